@@ -1,0 +1,114 @@
+"""Cells: distances to scattered points, one point to each lattice cell.
+
+Source: Worley, *A Cellular Texture Basis Function*, SIGGRAPH 1996; the distance to the border
+by Quilez's second pass over the neighbours of the nearest cell (*Voronoi edges*, 2012).
+"""
+
+from whorl.fields.hash import cell_hash, seed_of, three_units, unit_of
+from whorl.fields.lattice import cells_of, lattice, wrapped
+from whorl.shade import (
+    Fixed,
+    Vec3,
+    clamp,
+    dot,
+    f32,
+    floor,
+    i32,
+    maximum,
+    minimum,
+    mix,
+    shade,
+    sin,
+    sqrt,
+    u32,
+)
+
+NEAREST, SECOND, BETWEEN, BORDER, RANDOM = 0, 1, 2, 3, 4
+TAU = 6.283185307179586
+
+
+@shade
+def feature(cell: Vec3, period: Vec3, seed: u32, jitter: f32, evolve: f32) -> Vec3:
+    """Where the point of a cell lies in it, 0..1 per axis; it circles once as `evolve` goes 0..1."""
+    h = cell_hash(wrapped(cell.x, period.x), wrapped(cell.y, period.y), wrapped(cell.z, period.z), seed)
+    rest = three_units(h)
+    moved = sin((rest + evolve) * TAU) * 0.5 + 0.5
+    return mix(Vec3(0.5), moved, jitter)
+
+
+@shade
+def border(
+    base: Vec3,
+    f: Vec3,
+    chosen: Vec3,
+    to_near: Vec3,
+    count: Vec3,
+    seed: u32,
+    jitter: f32,
+    evolve: f32,
+    dimensions: Fixed[i32],
+) -> f32:
+    """The distance, in cells, to the plane halfway between the two nearest points."""
+    least = 8.0
+    for k in range(5 if dimensions == 3 else 1):
+        for j in range(5):
+            for i in range(5):
+                offset = chosen + Vec3(f32(i - 2), f32(j - 2), f32(k - 2) if dimensions == 3 else 0.0)
+                to = offset + feature(base + offset, count, seed, jitter, evolve) - f
+                if dimensions == 2:
+                    to = Vec3(to.x, to.y, 0.0)
+                apart = to - to_near
+                gap = dot(apart, apart)
+                halfway = dot((to + to_near) * 0.5, apart) / sqrt(maximum(gap, 1e-8))
+                least = minimum(least, 8.0 if gap < 1e-6 else halfway)
+    return clamp(least, 0.0, 1.0)
+
+
+@shade
+def cells(
+    p: Vec3,
+    period: Vec3,
+    scale: f32,
+    jitter: f32,
+    evolve: f32,
+    seed: f32,
+    dimensions: Fixed[i32],
+    result: Fixed[i32],
+) -> f32:
+    """Distances in cells: nearest, second, their difference, the true border; or a random 0..1.
+
+    Distances are clamped to 0..1. `jitter` 0 is a square lattice, 1 fully scattered.
+    """
+    q = lattice(p, scale)
+    count = cells_of(period, scale)
+    base = floor(q)
+    f = q - base
+    first = seed_of(seed)
+    near = 64.0
+    next_near = 64.0
+    chosen = Vec3(0.0)
+    to_near = Vec3(0.0)
+    for k in range(3 if dimensions == 3 else 1):
+        for j in range(3):
+            for i in range(3):
+                offset = Vec3(f32(i - 1), f32(j - 1), f32(k - 1) if dimensions == 3 else 0.0)
+                to = offset + feature(base + offset, count, first, jitter, evolve) - f
+                if dimensions == 2:
+                    to = Vec3(to.x, to.y, 0.0)
+                d = dot(to, to)
+                closer = d < near
+                next_near = minimum(next_near, maximum(near, d))
+                chosen = offset if closer else chosen
+                to_near = to if closer else to_near
+                near = minimum(near, d)
+    if result == RANDOM:
+        c = base + chosen
+        h = cell_hash(wrapped(c.x, count.x), wrapped(c.y, count.y), wrapped(c.z, count.z), first + 77)
+        return unit_of(h)
+    if result == BORDER:
+        return border(base, f, chosen, to_near, count, first, jitter, evolve, dimensions)
+    if result == SECOND:
+        return clamp(sqrt(next_near), 0.0, 1.0)
+    if result == BETWEEN:
+        return clamp(sqrt(next_near) - sqrt(near), 0.0, 1.0)
+    return clamp(sqrt(near), 0.0, 1.0)

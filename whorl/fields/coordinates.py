@@ -1,0 +1,172 @@
+"""Coordinates and the changes to them, each beside the rule for its period.
+
+A period is the length after which coordinates repeat on each axis, in their own units; 0 means
+they do not. The rule runs wherever the coordinates do: on a GPU from uniforms, on the CPU as
+plain Python, and in the analysis that says whether a loop closes.
+"""
+
+from whorl.fields.hash import seed_of
+from whorl.fields.lattice import cells_of, lattice
+from whorl.fields.noise import layered
+from whorl.shade import (
+    Fixed,
+    Vec2,
+    Vec3,
+    absolute,
+    atan2,
+    cos,
+    f32,
+    floor,
+    i32,
+    maximum,
+    shade,
+    sin,
+    sqrt,
+)
+
+TAU = 6.283185307179586
+DEGREE = 0.017453292519943295
+
+
+@shade
+def uv(at_uv: Vec2) -> Vec3:
+    """The surface's own coordinates, 0..1, with a third axis of 0."""
+    return Vec3(at_uv, 0.0)
+
+
+@shade
+def uv_period() -> Vec3:
+    """A tile of the surface repeats at its edge: 1 on both axes."""
+    return Vec3(1.0, 1.0, 0.0)
+
+
+@shade
+def object_space(at_object: Vec3) -> Vec3:
+    """The position in the shape's own space, in units of the stage."""
+    return at_object
+
+
+@shade
+def box_space(at_box: Vec3) -> Vec3:
+    """The position across the shape's bounds, 0..1 per axis."""
+    return at_box
+
+
+@shade
+def no_period() -> Vec3:
+    """Coordinates that never repeat."""
+    return Vec3(0.0)
+
+
+@shade
+def kept_period(period: Vec3) -> Vec3:
+    """A change that moves coordinates about without changing where they repeat."""
+    return period
+
+
+@shade
+def tile(below: Vec3, count: Vec3) -> Vec3:
+    """`count` repeats of a unit, per axis."""
+    return below * count
+
+
+@shade
+def tile_period(period: Vec3, count: Vec3) -> Vec3:
+    """A repeat at 1 becomes a repeat at the count, if that is whole; else there is none."""
+    return absolute(period * count)
+
+
+@shade
+def offset(below: Vec3, by: Vec3) -> Vec3:
+    """Moves the pattern by so many units."""
+    return below - by
+
+
+@shade
+def scroll_period(period: Vec3, span: f32) -> Vec3:
+    """The coordinates' own period, and `span` on an axis without one."""
+    own = maximum(span, 1e-3)
+    return Vec3(
+        period.x if period.x > 0.0 else own,
+        period.y if period.y > 0.0 else own,
+        period.z if period.z > 0.0 else own,
+    )
+
+
+@shade
+def scroll(below: Vec3, period: Vec3, by: Vec3, span: f32) -> Vec3:
+    """Moves the pattern by so many of its own repeats; `span` is the repeat where there is none."""
+    return below - by * scroll_period(period, span)
+
+
+@shade
+def rotate(below: Vec3, angle: f32, centre: Vec3, axis: Fixed[i32]) -> Vec3:
+    """Turns the pattern by `angle` degrees about an axis through `centre`; counter-clockwise."""
+    c = cos(angle * DEGREE)
+    s = sin(angle * DEGREE)
+    q = below - centre
+    if axis == 0:
+        return Vec3(q.x, c * q.y + s * q.z, c * q.z - s * q.y) + centre
+    if axis == 1:
+        return Vec3(c * q.x - s * q.z, q.y, c * q.z + s * q.x) + centre
+    return Vec3(c * q.x + s * q.y, c * q.y - s * q.x, q.z) + centre
+
+
+@shade
+def rotate_period(period: Vec3, angle: f32, axis: Fixed[i32]) -> Vec3:
+    """Half turns keep a period; on a square tile quarter turns do; any other angle ends it."""
+    quarters = floor(angle / 90.0 + 0.5)
+    whole = absolute(angle - quarters * 90.0) < 1e-4
+    odd = absolute(quarters - 2.0 * floor(quarters / 2.0) - 1.0) < 0.5
+    if axis == 0:
+        keep0 = whole and (absolute(period.y - period.z) < 1e-6 or not odd)
+        return Vec3(period.x, period.y if keep0 else 0.0, period.z if keep0 else 0.0)
+    if axis == 1:
+        keep1 = whole and (absolute(period.x - period.z) < 1e-6 or not odd)
+        return Vec3(period.x if keep1 else 0.0, period.y, period.z if keep1 else 0.0)
+    keep2 = whole and (absolute(period.x - period.y) < 1e-6 or not odd)
+    return Vec3(period.x if keep2 else 0.0, period.y if keep2 else 0.0, period.z)
+
+
+@shade
+def polar(below: Vec3, centre: Vec2) -> Vec3:
+    """Angle as 0..1 (0 to the left, counter-clockwise) and distance from `centre`."""
+    x = below.x - centre.x
+    y = below.y - centre.y
+    r = sqrt(x * x + y * y)
+    # At the very centre there is no angle; any will do, and 0 is one.
+    angle = atan2(y, x) / TAU + 0.5 if r > 1e-12 else 0.0
+    return Vec3(angle - floor(angle), r, below.z)
+
+
+@shade
+def polar_period(period: Vec3) -> Vec3:
+    """The angle comes round at 1; the radius does not."""
+    return Vec3(1.0, 0.0, period.z)
+
+
+@shade
+def warp(
+    below: Vec3,
+    period: Vec3,
+    amount: f32,
+    scale: f32,
+    evolve: f32,
+    steps: f32,
+    seed: f32,
+    octaves: Fixed[i32],
+    dimensions: Fixed[i32],
+    evolution: Fixed[i32],
+) -> Vec3:
+    """Pushes coordinates about by noise: `amount` in units, `scale` in cells a unit."""
+    q = lattice(below, scale)
+    cells = cells_of(period, scale)
+    first = seed_of(seed)
+    whole = maximum(floor(steps + 0.5), 1.0)
+    turn = evolve - floor(evolve)
+    x = layered(q, cells, 0.5, turn, whole, first, octaves, 2, dimensions, evolution, 0)
+    y = layered(q, cells, 0.5, turn, whole, first + 101, octaves, 2, dimensions, evolution, 0)
+    z = 0.5
+    if dimensions == 3:
+        z = layered(q, cells, 0.5, turn, whole, first + 211, octaves, 2, dimensions, evolution, 0)
+    return below + (Vec3(x, y, z) - 0.5) * (2.0 * amount)

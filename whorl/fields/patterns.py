@@ -1,0 +1,98 @@
+"""Patterns with a closed form: hexagons and gradients."""
+
+from whorl.fields.hash import cell_hash, seed_of, unit_of
+from whorl.fields.lattice import cells_of, lattice, wrapped
+from whorl.shade import (
+    Fixed,
+    Vec2,
+    Vec3,
+    absolute,
+    clamp,
+    dot,
+    exp2,
+    f32,
+    floor,
+    i32,
+    length,
+    maximum,
+    shade,
+)
+
+DISTANCE, RANDOM = 0, 1
+LINEAR, SMOOTH, EXPONENTIAL = 0, 1, 2
+ROOT3 = 1.7320508075688772
+
+
+@shade
+def hexagon_rows(period: Vec3, scale: f32) -> f32:
+    """How many double rows of hexagons fit the second axis: whole; 0 without a period."""
+    return cells_of(Vec3(period.y / ROOT3, 0.0, 0.0), scale).x
+
+
+@shade
+def hexagons(p: Vec3, period: Vec3, scale: f32, seed: f32, result: Fixed[i32]) -> f32:
+    """A honeycomb in the first two axes, `scale` hexagons a unit.
+
+    The distance is 0 on a border and 1 in a cell's middle; random is 0..1 per cell. On a second
+    axis that repeats, rows are stretched a little so that a whole number of them fits.
+    """
+    columns = cells_of(period, scale).x
+    rows = hexagon_rows(period, scale)
+    q = lattice(p, scale)
+    # One unit a column; ROOT3 units a pair of rows, as in a regular honeycomb.
+    stretch = rows * ROOT3 / maximum(period.y * scale, 1e-6) if rows > 0.0 else 1.0
+    x = q.x
+    y = q.y * stretch
+    # Two offset lattices of cell middles; the nearer middle is the cell's.
+    a = Vec2(floor(x) + 0.5, (floor(y / ROOT3) + 0.5) * ROOT3)
+    b = Vec2(floor(x + 0.5), floor(y / ROOT3 + 0.5) * ROOT3)
+    to_a = Vec2(x, y) - a
+    to_b = Vec2(x, y) - b
+    in_a = dot(to_a, to_a) < dot(to_b, to_b)
+    to = to_a if in_a else to_b
+    if result == RANDOM:
+        middle = a if in_a else b
+        # Twice the coordinates of a middle are whole numbers.
+        column = wrapped(floor(middle.x * 2.0 + 0.5), columns * 2.0)
+        row = wrapped(floor(middle.y / ROOT3 * 2.0 + 0.5), rows * 2.0)
+        return unit_of(cell_hash(column, row, 0.0, seed_of(seed)))
+    side = absolute(to)
+    out = maximum(side.x, side.x * 0.5 + side.y * (ROOT3 * 0.5)) * 2.0
+    return clamp(1.0 - out, 0.0, 1.0)
+
+
+@shade
+def falloff(t: f32, shape: Fixed[i32]) -> f32:
+    """0..1 as 0..1: straight, smooth at both ends, or exponential."""
+    x = clamp(t, 0.0, 1.0)
+    if shape == SMOOTH:
+        return x * x * (3.0 - 2.0 * x)
+    if shape == EXPONENTIAL:
+        return (exp2(x * 6.0) - 1.0) / 63.0
+    return x
+
+
+@shade
+def linear(p: Vec3, direction: Vec3, start: f32, span: f32, shape: Fixed[i32]) -> f32:
+    """0 at `start` along `direction`, 1 a `span` further on, clamped."""
+    way = direction / maximum(length(direction), 1e-6)
+    width = maximum(absolute(span), 1e-6)
+    return falloff((dot(p, way) - start) / width, shape)
+
+
+@shade
+def radial(p: Vec3, centre: Vec3, radius: f32, shape: Fixed[i32]) -> f32:
+    """1 at `centre`, 0 from `radius` outwards."""
+    return falloff(1.0 - length(p - centre) / maximum(radius, 1e-6), shape)
+
+
+@shade
+def constant_value(value: f32) -> f32:
+    """The same value everywhere."""
+    return value
+
+
+@shade
+def constant_colour(colour: Vec3, gain: f32) -> Vec3:
+    """The same colour everywhere, `gain` times."""
+    return colour * gain

@@ -1,0 +1,91 @@
+"""What every target language shares: gathering the functions a program needs, in order."""
+
+from collections.abc import Iterator
+
+from whorl.shade.errors import ShadeError
+from whorl.shade.function import Unchecked
+from whorl.shade.specialise import Fixed, bound, specialise
+from whorl.shade.tree import (
+    Assign,
+    Binary,
+    CallBuiltin,
+    CallShade,
+    Choice,
+    Construct,
+    Expr,
+    For,
+    If,
+    Return,
+    Row,
+    Stmt,
+    Swizzle,
+    Unary,
+)
+
+
+def name_of(function: Unchecked, fixed: Fixed) -> str:
+    """The printed name of a function with its fixed parameters bound."""
+    return "_".join([function.name, *(str(v).replace("-", "m") for _, v in fixed)])
+
+
+def expressions(body: tuple[Stmt, ...]) -> Iterator[Expr]:
+    """Every expression of a block, outermost first."""
+    for s in body:
+        match s:
+            case Assign(value=value) | Return(value=value):
+                yield from inside(value)
+            case If(test=test, then=then, otherwise=otherwise):
+                yield from inside(test)
+                yield from expressions(then)
+                yield from expressions(otherwise)
+            case For(body=inner):
+                yield from expressions(inner)
+
+
+def inside(e: Expr) -> Iterator[Expr]:
+    """An expression and all it is made of."""
+    yield e
+    match e:
+        case Unary(operand=a) | Swizzle(of=a):
+            yield from inside(a)
+        case Row(table=a, index=b) | Binary(left=a, right=b):
+            yield from inside(a)
+            yield from inside(b)
+        case Choice(test=a, then=b, otherwise=c):
+            for part in (a, b, c):
+                yield from inside(part)
+        case CallBuiltin(args=args) | CallShade(args=args) | Construct(args=args):
+            for part in args:
+                yield from inside(part)
+
+
+class Printer:
+    """Gathers shade functions so that each is printed once, after those it calls."""
+
+    unroll = False
+
+    def __init__(self) -> None:
+        self.printed: dict[str, str] = {}
+        self.owner: dict[str, Unchecked] = {}
+
+    def need(self, function: Unchecked, fixed: Fixed = ()) -> str:
+        """Print a function and what it calls, unless that has been done; gives its name."""
+        name = name_of(function, fixed)
+        if self.owner.setdefault(name, function) is not function:
+            other = self.owner[name]
+            raise ShadeError(other.__module__, 0, f"two shade functions print as '{name}'; rename one")
+        if name not in self.printed:
+            body = specialise(function.tree, fixed, self.unroll)
+            for e in expressions(body):
+                if isinstance(e, CallShade):
+                    self.need(e.function, bound(e))
+            self.printed[name] = self.function(name, function, body)
+        return name
+
+    def function(self, name: str, function: Unchecked, body: tuple[Stmt, ...]) -> str:
+        """One function in the target language."""
+        raise NotImplementedError
+
+    def source(self) -> str:
+        """All functions gathered so far."""
+        return "\n".join(self.printed.values())

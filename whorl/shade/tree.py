@@ -1,0 +1,143 @@
+"""The typed tree of a shade function: what the checker makes and the printers walk."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+from whorl.shade.builtins import Builtin
+from whorl.shade.types import ShadeType
+
+if TYPE_CHECKING:
+    from whorl.shade.function import ShadeFunction
+
+
+@dataclass(frozen=True)
+class Literal:
+    type: ShadeType
+    value: float | int | bool
+
+
+@dataclass(frozen=True)
+class Name:
+    type: ShadeType
+    id: str
+
+
+@dataclass(frozen=True)
+class Unary:
+    type: ShadeType
+    op: str
+    operand: Expr
+
+
+@dataclass(frozen=True)
+class Binary:
+    """Arithmetic, bit operations, comparisons and `and` / `or`, by their Python spelling."""
+
+    type: ShadeType
+    op: str
+    left: Expr
+    right: Expr
+
+
+@dataclass(frozen=True)
+class Choice:
+    """`then if test else otherwise`."""
+
+    type: ShadeType
+    test: Expr
+    then: Expr
+    otherwise: Expr
+
+
+@dataclass(frozen=True)
+class CallBuiltin:
+    type: ShadeType
+    builtin: Builtin
+    args: tuple[Expr, ...]
+
+
+@dataclass(frozen=True)
+class CallShade:
+    """A call of another shade function; `fixed` binds its fixed parameters, by name."""
+
+    type: ShadeType
+    function: ShadeFunction
+    args: tuple[Expr, ...]
+    fixed: tuple[tuple[str, Expr], ...] = ()
+
+
+@dataclass(frozen=True)
+class Construct:
+    """A conversion of a scalar, or a vector made from its parts."""
+
+    type: ShadeType
+    args: tuple[Expr, ...]
+
+
+@dataclass(frozen=True)
+class Swizzle:
+    type: ShadeType
+    of: Expr
+    letters: str
+
+
+@dataclass(frozen=True)
+class Row:
+    """One row of a Table8."""
+
+    type: ShadeType
+    table: Expr
+    index: Expr
+
+
+Expr = Literal | Name | Unary | Binary | Choice | CallBuiltin | CallShade | Construct | Swizzle | Row
+
+
+@dataclass(frozen=True)
+class Assign:
+    name: str
+    value: Expr
+
+
+@dataclass(frozen=True)
+class If:
+    test: Expr
+    then: tuple[Stmt, ...]
+    otherwise: tuple[Stmt, ...]
+
+
+@dataclass(frozen=True)
+class For:
+    name: str
+    start: Expr
+    stop: Expr
+    body: tuple[Stmt, ...]
+
+
+@dataclass(frozen=True)
+class Return:
+    value: Expr
+
+
+Stmt = Assign | If | For | Return
+
+
+@dataclass(frozen=True)
+class Param:
+    name: str
+    type: ShadeType
+    fixed: bool = False
+
+
+@dataclass(frozen=True, eq=False)
+class Tree:
+    """A whole function. `locals` holds the type of every name assigned in it."""
+
+    name: str
+    params: tuple[Param, ...]
+    returns: ShadeType
+    body: tuple[Stmt, ...]
+    locals: dict[str, ShadeType] = field(default_factory=dict)
+    doc: str = ""

@@ -77,7 +77,7 @@ def tile_period(period: Vec3, count: Vec3) -> Vec3:
 
 
 @shade
-def offset(below: Vec3, by: Vec3) -> Vec3:
+def shifted(below: Vec3, by: Vec3) -> Vec3:
     """Moves the pattern by so many units."""
     return below - by
 
@@ -94,9 +94,9 @@ def scroll_period(period: Vec3, span: f32) -> Vec3:
 
 
 @shade
-def scroll(below: Vec3, period: Vec3, by: Vec3, span: f32) -> Vec3:
+def scroll(below: Vec3, period: Vec3, offset: Vec3, span: f32) -> Vec3:
     """Moves the pattern by so many of its own repeats; `span` is the repeat where there is none."""
-    return below - by * scroll_period(period, span)
+    return below - offset * scroll_period(period, span)
 
 
 @shade

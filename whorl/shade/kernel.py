@@ -128,5 +128,6 @@ def _load(name: str, source: str) -> ModuleType:
     spec = importlib.util.spec_from_file_location(f"whorl_kernel_{name}_{digest}", path)
     assert spec is not None and spec.loader is not None
     module = importlib.util.module_from_spec(spec)
+    sys.modules[spec.name] = module
     spec.loader.exec_module(module)
     return module

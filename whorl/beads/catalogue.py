@@ -1,0 +1,65 @@
+"""Every kind of bead, by name. Adding an entry here is all that a new kind needs."""
+
+from typing import Any
+
+from whorl.beads import combining, coordinates, patterns, shaping
+from whorl.beads.spec import Bead, Param, Signal
+
+CATALOGUE: dict[str, Bead] = {
+    b.kind: b for module in (coordinates, patterns, shaping, combining) for b in module.BEADS
+}
+
+
+def _param(p: Param) -> dict[str, Any]:
+    if p.type == "stops":
+        default: Any = [{"at": s[3], "colour": list(s[:3])} for s in p.default]  # type: ignore[index]
+    else:
+        default = p.default[0] if p.type == "number" else list(p.default)
+    return {
+        "name": p.name,
+        "label": p.name.replace("_", " "),
+        "words": p.words,
+        "type": p.type,
+        "default": default,
+        "soft": list(p.soft),
+        "hard": list(p.hard),
+        "unit": p.unit,
+        "whole": p.whole,
+        "wraps": p.wrap is not None,
+        "feed": p.feed,
+        "when": None if p.when is None else {"setting": p.when[0], "is": p.when[1]},
+        "axes": list(p.axes[: p.size]) if p.type in ("pair", "triple") else [],
+    }
+
+
+def described() -> list[dict[str, Any]]:
+    """The catalogue as plain data, for the interface, `whorl catalogue` and the documentation."""
+    return [
+        {
+            "kind": b.kind,
+            "title": b.title or b.kind,
+            "group": b.group,
+            "words": b.words,
+            "takes": [str(t) for t in b.takes],
+            "gives": str(b.gives) if isinstance(b.gives, Signal) else "as it is given",
+            "brings": b.brings and _param(b.brings),
+            "params": [_param(p) for p in b.params],
+            "settings": [
+                {
+                    "name": s.name,
+                    "label": s.name.replace("_", " "),
+                    "words": s.words,
+                    "kind": s.kind,
+                    "options": list(s.options),
+                    "low": s.low,
+                    "high": s.high,
+                    "default": s.default,
+                }
+                for s in b.settings
+            ],
+            "find": list(b.find),
+            "formula": b.formula,
+            "source": b.source,
+        }
+        for b in CATALOGUE.values()
+    ]

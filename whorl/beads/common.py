@@ -1,0 +1,46 @@
+"""Params and settings that several kinds share."""
+
+from whorl.beads.spec import VALUE, Param, Setting
+
+SCALE = Param(
+    "scale", "How many cells lie along one unit: higher is finer.", (4.0,), (1, 12), (0.01, 512), "cells", feed=VALUE
+)
+SEED = Param("seed", "Which of many patterns of the same kind.", (1.0,), (0, 100), (-65536, 65536), whole=True)
+EVOLVE = Param(
+    "evolve",
+    "How far the pattern has changed along its closed path; 1 is where it began.",
+    (0.0,),
+    (0, 1),
+    (-1000, 1000),
+    "turns",
+    wrap=1.0,
+    feed=VALUE,
+    when=("evolution", True),
+)
+STEPS = Param(
+    "steps",
+    "How much change there is along the closed path: higher boils faster.",
+    (2.0,),
+    (1, 8),
+    (1, 256),
+    "cells",
+    whole=True,
+    when=("evolution", True),
+)
+EVOLUTION = Setting("evolution", "Whether the pattern can change in place. Costs some speed.", False)
+DIMENSIONS = Setting(
+    "dimensions", "2 looks at the first two axes, as for surface UV; 3 fills space.", 2, options=("2", "3")
+)
+
+
+def octaves(default: int) -> Setting:
+    return Setting("octaves", "How many finer layers are added up.", default, low=1, high=10)
+
+
+def softness(default: float) -> Param:
+    return Param(
+        "softness", "How wide the step from 0 to 1 is; 0 is hard.", (default,), (0, 0.4), (0, 1000), feed=VALUE
+    )
+
+
+LEVEL = Param("level", "Where the step lies: raising it leaves less.", (0.5,), (0, 1), (-1000, 1000), feed=VALUE)

@@ -1,0 +1,143 @@
+"""What a catalogue entry says: a bead's ports, params and settings, in words for people."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Literal
+
+from whorl.shade import Unchecked
+
+
+class Signal(StrEnum):
+    """What runs along a strand."""
+
+    VALUE = "value"
+    COLOUR = "colour"
+    DIRECTION = "direction"
+    COORDS = "coords"
+
+    @property
+    def size(self) -> int:
+        """How many floats it is."""
+        return 1 if self is Signal.VALUE else 3
+
+
+VALUE, COLOUR, COORDS = Signal.VALUE, Signal.COLOUR, Signal.COORDS
+
+ParamType = Literal["number", "pair", "triple", "colour", "stops"]
+SIZES: dict[ParamType, int] = {"number": 1, "pair": 2, "triple": 3, "colour": 3, "stops": 32}
+Numbers = tuple[float, ...]
+Stop = tuple[float, float, float, float]
+
+
+@dataclass(frozen=True)
+class Param:
+    """A number, colour or list of stops that never changes the program.
+
+    `soft` is the slider's range, chosen so that its middle half is where good results are;
+    `hard` is what is accepted. `wrap` is the amount after which the picture is the same again,
+    or "period" where that is the period of the coordinates it moves. `feed` says which signal a
+    strand may give in place of the number.
+    """
+
+    name: str
+    words: str
+    default: Numbers | tuple[Stop, ...]
+    soft: tuple[float, float] = (0.0, 1.0)
+    hard: tuple[float, float] = (-1000.0, 1000.0)
+    unit: str = ""
+    type: ParamType = "number"
+    whole: bool = False
+    wrap: float | Literal["period"] | None = None
+    feed: Signal | None = None
+    when: tuple[str, str | int | bool] | None = None
+    axes: str = "xyz"
+
+    @property
+    def size(self) -> int:
+        return SIZES[self.type]
+
+
+@dataclass(frozen=True)
+class Setting:
+    """A structural choice: it changes the program. Either named options, or a whole range."""
+
+    name: str
+    words: str
+    default: str | int | bool
+    options: tuple[str, ...] = ()
+    low: int = 0
+    high: int = 1
+
+    def number(self, value: str | int | bool) -> int:
+        """The value as the shade function takes it."""
+        if not self.options:
+            return int(value)
+        if self.options[0].isdigit():
+            return int(value)
+        return self.options.index(str(value))
+
+    @property
+    def kind(self) -> Literal["choice", "switch", "whole"]:
+        if self.options:
+            return "choice"
+        return "switch" if isinstance(self.default, bool) else "whole"
+
+
+Settings = Mapping[str, str | int | bool]
+
+
+@dataclass(frozen=True)
+class Bead:
+    """One kind of bead.
+
+    The parameter names of `shade` are its ports: `below` or `p` is the incoming signal,
+    `period` the incoming coordinates' period, names that start with `at_` come from the surface
+    point, and all others are params and settings of this entry.
+    """
+
+    kind: str
+    group: str
+    words: str
+    gives: Signal | Callable[[Settings, Sequence[Signal]], Signal]
+    shade: Unchecked | Mapping[Signal, Unchecked]
+    takes: tuple[Signal, ...] = ()
+    params: tuple[Param, ...] = ()
+    settings: tuple[Setting, ...] = ()
+    period: Unchecked | None = None
+    #: The param that scales a lattice, so that period × scale must be whole to tile.
+    fits: str | None = None
+    #: The strand that a blend brings in, by the name of the port that takes it.
+    brings: Param | None = None
+    find: tuple[str, ...] = ()
+    source: str = ""
+    formula: str = ""
+    title: str = ""
+
+    @property
+    def is_source(self) -> bool:
+        return not self.takes
+
+    @property
+    def inputs(self) -> tuple[Param, ...]:
+        """All params, the strand that is brought in among them."""
+        return ((self.brings,) if self.brings else ()) + self.params
+
+    def setting(self, name: str) -> Setting | None:
+        return next((s for s in self.settings if s.name == name), None)
+
+    def param(self, name: str) -> Param | None:
+        return next((p for p in self.inputs if p.name == name), None)
+
+    def function(self, gives: Signal) -> Unchecked:
+        """The shade function that gives this signal."""
+        return self.shade[gives] if isinstance(self.shade, Mapping) else self.shade
+
+    def result(self, settings: Settings, incoming: Sequence[Signal]) -> Signal:
+        """The signal given, from the settings and the signals that come in."""
+        return self.gives if isinstance(self.gives, Signal) else self.gives(settings, incoming)
+
+
+def widest(settings: Settings, incoming: Sequence[Signal]) -> Signal:
+    """A colour where any operand is one, else a value."""
+    return COLOUR if any(s is not VALUE for s in incoming) else VALUE

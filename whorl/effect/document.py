@@ -1,0 +1,201 @@
+"""The effect document: what a `*.whorl.json` file holds."""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Discriminator, Field, Tag
+
+Finite = Annotated[float, Field(allow_inf_nan=False, strict=False)]
+Numbers = Annotated[list[Finite], Field(min_length=1, max_length=3)]
+Amount = Finite | Numbers
+Name = Annotated[str, Field(min_length=1, max_length=120)]
+Id = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
+Colour = Annotated[list[Annotated[Finite, Field(ge=0, le=1000)]], Field(min_length=3, max_length=3)]
+
+
+class Model(BaseModel):
+    """Strict about what it does not know, so that a slip of the pen is told, not lost."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class Turn(Model):
+    """One pass of the loop. The number of frames is seconds × fps, and whole."""
+
+    seconds: Annotated[Finite, Field(gt=0, le=120)] = 4.0
+    fps: Annotated[int, Field(ge=1, le=120)] = 24
+
+    @property
+    def frames(self) -> int:
+        return max(1, round(self.seconds * self.fps))
+
+
+class Drift(Model):
+    """Constant rate: `base` plus `cycles` wraps a turn (or plain units, without a wrap)."""
+
+    motion: Literal["drift"]
+    cycles: Amount = 1.0
+    base: Amount | None = None
+
+
+class Sway(Model):
+    """A sine: `base` ± `amount`, `cycles` times a turn, begun at `start` of a cycle."""
+
+    motion: Literal["sway"]
+    amount: Amount = 0.1
+    cycles: Finite = 1.0
+    start: Finite = 0.0
+    base: Amount | None = None
+
+
+class Key(Model):
+    """A value at a phase, and how it goes on from there to the next key."""
+
+    phase: Annotated[Finite, Field(ge=0, le=1)]
+    value: Amount
+    ease: Literal["linear", "eased", "held"] = "eased"
+
+
+class Keys(Model):
+    """Values at phases. After the last key it goes on to the first, across the join."""
+
+    motion: Literal["keys"]
+    keys: Annotated[list[Key], Field(min_length=1, max_length=64)]
+
+
+class Feed(Model):
+    """The result of a strand above, or of one bead of it."""
+
+    strand: Id
+    bead: Id | None = None
+
+
+class Stop(Model):
+    """One colour of a ramp: linear RGB, which may exceed 1."""
+
+    at: Annotated[Finite, Field(ge=-1000, le=1000)]
+    colour: Colour
+
+
+Motion = Annotated[Drift | Sway | Keys, Field(discriminator="motion")]
+
+
+def _kind_of(value: Any) -> str | None:
+    if isinstance(value, bool):
+        return None
+    if isinstance(value, int | float):
+        return "number"
+    if isinstance(value, list):
+        return "stops" if value and isinstance(value[0], dict | Stop) else "numbers"
+    if isinstance(value, dict):
+        return "motion" if "motion" in value else "feed" if "strand" in value else None
+    return "feed" if isinstance(value, Feed) else "motion" if isinstance(value, Drift | Sway | Keys) else None
+
+
+Value = Annotated[
+    Annotated[Finite, Tag("number")]
+    | Annotated[Numbers, Tag("numbers")]
+    | Annotated[Annotated[list[Stop], Field(min_length=1, max_length=8)], Tag("stops")]
+    | Annotated[Motion, Tag("motion")]
+    | Annotated[Feed, Tag("feed")],
+    Discriminator(
+        _kind_of,
+        custom_error_type="value_kind",
+        custom_error_message="a number, numbers, stops, a motion or a strand is wanted",
+    ),
+]
+
+
+class Bead(Model):
+    """One operation on a strand. `strand` and `tap` only on kind "tap"."""
+
+    id: Id
+    kind: Name
+    settings: dict[str, bool | int | str] = {}
+    params: dict[str, Value] = {}
+
+
+class Strand(Model):
+    """A named chain of beads, read left to right."""
+
+    id: Id
+    name: Name
+    beads: Annotated[list[Bead], Field(max_length=64)] = []
+    note: Annotated[str, Field(max_length=2000)] = ""
+
+
+class Entry(Model):
+    """One strand on a channel, through a tint and a gain."""
+
+    strand: Id
+    bead: Id | None = None
+    tint: Colour = [1.0, 1.0, 1.0]
+    gain: Value = 1.0
+
+
+class Channels(Model):
+    """Which strands feed which channels."""
+
+    base: Annotated[list[Entry], Field(max_length=8)] = []
+    emission: Annotated[list[Entry], Field(max_length=8)] = []
+    opacity: Annotated[list[Entry], Field(max_length=8)] = []
+
+
+class Surface(Model):
+    """How the effect composites. `cut` is the opacity where a cut-away surface ends."""
+
+    composite: Literal["solid", "cut away", "see-through", "glowing"] = "see-through"
+    sides: Literal["front", "back", "both"] = "both"
+    lighting: Literal["self-lit"] = "self-lit"
+    far: Value = 1.0
+    cut: Value = 0.5
+    channels: Channels = Channels()
+
+
+class Backdrop(Model):
+    kind: Literal["plain", "checker"] = "checker"
+    colour: Colour = [0.03, 0.03, 0.03]
+
+
+class Camera(Model):
+    """An orbit about the shape's middle, in degrees; distance in stage units."""
+
+    yaw: Annotated[Finite, Field(ge=-36000, le=36000)] = 0.0
+    pitch: Annotated[Finite, Field(ge=-89, le=89)] = 0.0
+    distance: Annotated[Finite, Field(ge=0.5, le=100)] = 4.0
+    view: Annotated[Finite, Field(ge=5, le=120)] = 34.0
+
+
+class Bloom(Model):
+    threshold: Annotated[Finite, Field(ge=0, le=100)] = 1.0
+    strength: Annotated[Finite, Field(ge=0, le=10)] = 0.35
+    radius: Annotated[int, Field(ge=1, le=7)] = 4
+
+
+class Stage(Model):
+    """The scene the effect is tried in. Exposure in stops."""
+
+    shape: Literal["plane", "ball", "box"] = "plane"
+    backdrop: Backdrop = Backdrop()
+    camera: Camera = Camera()
+    exposure: Annotated[Finite, Field(ge=-16, le=16)] = 0.0
+    bloom: Bloom = Bloom()
+
+
+Later = Annotated[list[Any], Field(max_length=0)]
+
+
+class Effect(Model):
+    """One moving material. Levers, variants, beacons and assets are empty in this version."""
+
+    format: Literal["whorl-effect"] = "whorl-effect"
+    version: Literal[1] = 1
+    name: Name
+    notes: Annotated[str, Field(max_length=20000)] = ""
+    turn: Turn = Turn()
+    strands: Annotated[list[Strand], Field(max_length=200)] = []
+    surface: Surface = Surface()
+    levers: Later = []
+    variants: Later = []
+    beacons: Later = []
+    stage: Stage = Stage()
+    assets: Later = []

@@ -1,0 +1,25 @@
+"""What is wrong with a document, where, and what would be right."""
+
+from typing import Literal
+
+from pydantic import BaseModel
+
+
+class Problem(BaseModel):
+    """One fault in plain words.
+
+    `place` is a path as uniforms use it: "strands/mist/b5/scale", "surface/emission/0",
+    "turn/seconds", or "" for the whole document.
+    """
+
+    place: str
+    words: str
+    level: Literal["fault", "warning"] = "fault"
+
+
+class BadEffect(Exception):
+    """A document that does not fit; `problems` says why."""
+
+    def __init__(self, problems: list[Problem]) -> None:
+        super().__init__(problems[0].words if problems else "not an effect")
+        self.problems = problems

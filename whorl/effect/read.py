@@ -1,0 +1,87 @@
+"""From JSON to an effect, with every fault located in plain words."""
+
+import json
+from typing import Any
+
+from pydantic import ValidationError
+
+from whorl.effect.document import Effect
+from whorl.effect.problems import BadEffect, Problem
+
+#: Larger than any document a person makes, and small enough to read at once.
+MOST_BYTES = 4 * 1024 * 1024
+_TAGS = {"number", "numbers", "stops", "motion", "feed", "drift", "sway", "keys"}
+
+
+def read_text(text: str | bytes) -> Effect:
+    """An effect from JSON text. Raises BadEffect."""
+    if len(text) > MOST_BYTES:
+        raise BadEffect([Problem(place="", words="the file is over 4 MiB, which no effect needs")])
+    try:
+        data = json.loads(text)
+    except UnicodeDecodeError:
+        raise BadEffect([Problem(place="", words="the file is not text in UTF-8")]) from None
+    except json.JSONDecodeError as e:
+        words = f"not JSON: line {e.lineno}, column {e.colno}: {e.msg.lower()}"
+        raise BadEffect([Problem(place="", words=words)]) from None
+    except (RecursionError, ValueError):
+        raise BadEffect([Problem(place="", words="not JSON that an effect is written in")]) from None
+    return read(data)
+
+
+def read(data: Any) -> Effect:
+    """An effect from plain data. Raises BadEffect."""
+    if not isinstance(data, dict) or data.get("format") != "whorl-effect":
+        words = 'this is not a Whorl effect: "format": "whorl-effect" is missing'
+        raise BadEffect([Problem(place="", words=words)])
+    if data.get("version") != 1:
+        words = f"version {data.get('version')!r} is not known; this Whorl reads version 1"
+        raise BadEffect([Problem(place="version", words=words)])
+    try:
+        return Effect.model_validate(data)
+    except ValidationError as e:
+        raise BadEffect([_problem(data, error) for error in e.errors()]) from None
+
+
+def write_text(effect: Effect) -> str:
+    """The document as text: stable order, two spaces, what equals its default left out."""
+    data = effect.model_dump(exclude_defaults=True)
+    ordered = {"format": effect.format, "version": effect.version, **data}
+    return json.dumps(ordered, indent=2, ensure_ascii=False) + "\n"
+
+
+def _problem(data: Any, error: Any) -> Problem:
+    kind, words = error["type"], error["msg"]
+    place = _place(data, [part for part in error["loc"] if part not in _TAGS])
+    given = error.get("input")
+    if kind == "extra_forbidden":
+        words = f"'{error['loc'][-1]}' is not known here"
+    elif kind == "missing":
+        words = f"'{error['loc'][-1]}' is missing"
+    elif kind == "finite_number":
+        words = "a finite number is needed"
+    elif kind == "too_long" and place in ("levers", "variants", "beacons", "assets"):
+        words = f"{place} come with a later version of Whorl"
+    elif kind in ("value_error", "value_kind", "union_tag_invalid", "union_tag_not_found"):
+        words = words[0].lower() + words[1:]
+    else:
+        shown = repr(given)
+        words = words[0].lower() + words[1:] + (f", not {shown}" if len(shown) < 60 else "")
+    return Problem(place=place, words=words)
+
+
+def _place(data: Any, parts: list[Any]) -> str:
+    """Positions in lists replaced by the ids that stand there."""
+    out: list[str] = []
+    here = data
+    for part in parts:
+        try:
+            here = here[part]
+        except (KeyError, IndexError, TypeError):
+            here = None
+        named = isinstance(part, int) and isinstance(here, dict) and isinstance(here.get("id"), str)
+        if named:
+            out.append(here["id"])
+        elif part not in ("beads", "params", "channels"):
+            out.append(str(part))
+    return "/".join(out)

@@ -1,0 +1,427 @@
+"""From an effect to its plan: order, types, periods, uniforms, and every fault found on the way."""
+
+from collections.abc import Sequence
+
+from whorl.beads.catalogue import CATALOGUE
+from whorl.beads.spec import COLOUR, COORDS, VALUE, Bead, Numbers, Param, Signal
+from whorl.effect import document as doc
+from whorl.effect.problems import BadEffect, Problem
+from whorl.fields import surface as composites
+from whorl.motion.values import fill
+from whorl.plan.plan import (
+    Arg,
+    Footprint,
+    FromNode,
+    FromPeriod,
+    FromPoint,
+    FromUniform,
+    Literals,
+    Node,
+    Period,
+    Plan,
+    Uniform,
+)
+
+#: How values are named to people.
+A = {VALUE: "a value", COLOUR: "a colour", COORDS: "coordinates", Signal.DIRECTION: "a direction"}
+
+GAIN = Param("gain", "How bright it is; over 1 it glows.", (1.0,), (0, 8), (0, 1000))
+TINT = Param("tint", "The colour it is multiplied by.", (1.0, 1.0, 1.0), (0, 1), (0, 1000), type="colour")
+FAR = Param("far", "How much of the far side shows.", (1.0,), (0, 1), (0, 1))
+CUT = Param("cut", "The opacity where the surface ends.", (0.5,), (0, 1), (-1000, 1000))
+#: The numbers of the surface, for the interface.
+SURFACE_PARAMS = (FAR, CUT, GAIN, TINT)
+
+_COMPOSITES = {
+    "solid": composites.solid,
+    "cut away": composites.cut_away,
+    "see-through": composites.see_through,
+    "glowing": composites.glowing,
+}
+_INCOMING = ("below", "p")
+
+
+def build(effect: doc.Effect) -> Plan:
+    """The plan of an effect. Raises BadEffect with every problem there is."""
+    builder = _Builder(effect)
+    plan = builder.build()
+    if builder.problems:
+        raise BadEffect(builder.problems)
+    return plan
+
+
+class _Fault(Exception):
+    """A bead that cannot be planned; what is wrong has been said."""
+
+
+class _Builder:
+    def __init__(self, effect: doc.Effect) -> None:
+        self.effect = effect
+        self.plan = Plan(effect)
+        self.problems: list[Problem] = []
+        self.ends: dict[str, Node | None] = {}
+        self.all_strands = {s.id: s for s in effect.strands}
+
+    def fault(self, place: str, words: str) -> None:
+        self.problems.append(Problem(place=place, words=words))
+
+    def build(self) -> Plan:
+        seen: set[str] = set()
+        for strand in self.effect.strands:
+            place = f"strands/{strand.id}"
+            if strand.id in seen:
+                self.fault(place, f"two strands have the id '{strand.id}'; give one another")
+                continue
+            seen.add(strand.id)
+            self.strand(strand, place)
+        self.surface()
+        return self.plan
+
+    # --- strands ----------------------------------------------------------------------
+
+    def strand(self, strand: doc.Strand, place: str) -> None:
+        self.ends[strand.id] = None
+        below: Node | None = None
+        ids: set[str] = set()
+        broken = False
+        for i, bead in enumerate(strand.beads):
+            at = f"{place}/{bead.id}"
+            if bead.id in ids:
+                self.fault(at, f"two beads of this strand have the id '{bead.id}'; give one another")
+                broken = True
+            ids.add(bead.id)
+            spec = CATALOGUE.get(bead.kind)
+            if spec is None:
+                self.fault(at, f"there is no kind of bead called '{bead.kind}'")
+                broken = True
+                continue
+            try:
+                node = self.bead(strand, bead, spec, at, below, i == 0, broken)
+            except _Fault:
+                broken = True
+                continue
+            if not broken:
+                below = node
+                self.plan.beads[f"{strand.id}/{bead.id}"] = node
+        self.ends[strand.id] = None if broken else below
+
+    def bead(
+        self,
+        strand: doc.Strand,
+        bead: doc.Bead,
+        spec: Bead,
+        at: str,
+        below: Node | None,
+        first: bool,
+        broken: bool,
+    ) -> Node:
+        before = len(self.problems)
+        settings = self.settings(bead, spec, at)
+        for name in bead.params:
+            if spec.param(name) is None:
+                known = ", ".join(p.name for p in spec.inputs) or "none"
+                self.fault(f"{at}/{name}", f"{spec.kind} has no param '{name}'; it has {known}")
+        incoming: dict[str, Arg] = {p.name: self.param(strand, bead, p, at) for p in spec.inputs}
+        if first and not spec.is_source:
+            self.fault(at, f"a strand starts with a source; {spec.kind} takes {_list(spec.takes)}, so put one before it")
+        if not first and spec.is_source:
+            self.fault(at, f"{spec.title or spec.kind} starts a strand; it cannot stand behind another bead")
+        if broken or len(self.problems) > before:
+            raise _Fault
+        brought = incoming.get(spec.brings.name) if spec.brings else None
+        if spec.kind == "tap":
+            if not isinstance(brought, FromNode):
+                self.fault(f"{at}/from", "a tap needs the strand, or the bead of one, that it goes on from")
+                raise _Fault
+            tapped = brought.node
+            return self.add(at, tapped.gives, None, (), (FromNode(tapped, tapped.gives or VALUE),), tapped.period)
+        signals: list[Signal] = []
+        if below is not None:
+            assert below.gives is not None
+            if not _fits(below.gives, spec.takes):
+                self.fault(at, f"{spec.kind} takes {_list(spec.takes)}; what comes in is {A[below.gives]}")
+                raise _Fault
+            signals.append(below.gives)
+        if isinstance(brought, FromNode):
+            assert brought.node.gives is not None
+            signals.append(brought.node.gives)
+        gives = spec.result(settings, signals)
+        return self.call(spec, settings, incoming, below, gives, at)
+
+    def call(
+        self, spec: Bead, settings: dict[str, str | int | bool], incoming: dict[str, Arg], below: Node | None, gives: Signal, at: str
+    ) -> Node:
+        function = spec.function(gives)
+        fixed = tuple(
+            (p.name, setting.number(settings[p.name]))
+            for p in function.tree.params
+            if p.fixed and (setting := spec.setting(p.name))
+        )
+        came_with = below.period if below else None
+        args: list[Arg] = []
+        for p in function.tree.params:
+            if p.fixed:
+                continue
+            wanted = VALUE if p.type.size == 1 else COLOUR
+            if p.name in _INCOMING:
+                assert below is not None and below.gives is not None
+                args.append(FromNode(below, COORDS if below.gives is COORDS else wanted))
+            elif p.name == "period":
+                args.append(FromPeriod(came_with))
+            elif p.name.startswith("at_"):
+                args.append(FromPoint(p.name))
+            else:
+                arg = incoming[p.name]
+                if isinstance(arg, FromNode):
+                    arg = FromNode(arg.node, wanted)
+                elif isinstance(arg, FromUniform) and arg.uniform.param.size < p.type.size and p.type.size == 3:
+                    arg = FromUniform(arg.uniform, COLOUR)
+                args.append(arg)
+        period = self.period(spec, settings, incoming, came_with) if gives is COORDS else None
+        return self.add(at, gives, function, fixed, tuple(args), period)
+
+    def period(
+        self, spec: Bead, settings: dict[str, str | int | bool], incoming: dict[str, Arg], came_with: Period | None
+    ) -> Period:
+        rule = spec.period
+        assert rule is not None
+        name = f"q{len(self.plan.nodes)}"
+        args: list[Arg] = []
+        for p in rule.tree.params:
+            if p.fixed:
+                continue
+            arg: Arg = FromPeriod(came_with) if p.name == "period" else incoming[p.name]
+            if isinstance(arg, FromNode):
+                # What differs from pixel to pixel leaves nothing that repeats.
+                return Period(name, None)
+            args.append(arg)
+        fixed = tuple(
+            (p.name, setting.number(settings[p.name]))
+            for p in rule.tree.params
+            if p.fixed and (setting := spec.setting(p.name))
+        )
+        return Period(name, rule, fixed, tuple(args))
+
+    def settings(self, bead: doc.Bead, spec: Bead, at: str) -> dict[str, str | int | bool]:
+        out: dict[str, str | int | bool] = {s.name: s.default for s in spec.settings}
+        for name, value in bead.settings.items():
+            setting = spec.setting(name)
+            where = f"{at}/{name}"
+            if setting is None:
+                known = ", ".join(s.name for s in spec.settings) or "none"
+                self.fault(where, f"{spec.kind} has no setting '{name}'; it has {known}")
+            elif setting.kind == "choice" and str(value) not in setting.options:
+                self.fault(where, f"'{value}' is not one of {', '.join(setting.options)}")
+            elif setting.kind == "switch" and not isinstance(value, bool):
+                self.fault(where, f"{name} is true or false, not {value!r}")
+            elif setting.kind == "whole" and (isinstance(value, bool) or not isinstance(value, int)):
+                self.fault(where, f"{name} is a whole number, not {value!r}")
+            elif setting.kind == "whole" and not setting.low <= int(value) <= setting.high:
+                self.fault(where, f"{name} goes from {setting.low} to {setting.high}, not {value}")
+            else:
+                out[name] = value
+        return out
+
+    # --- numbers ----------------------------------------------------------------------
+
+    def param(self, strand: doc.Strand, bead: doc.Bead, param: Param, at: str) -> Arg:
+        value = bead.params.get(param.name)
+        where = f"{at}/{param.name}"
+        if isinstance(value, doc.Feed):
+            if param.feed is None:
+                self.fault(where, f"{param.name} is one number for the whole picture and takes no strand")
+                return Literals((0.0,) * param.size)
+            node = self.reference(value.strand, value.bead, strand.id, where)
+            if node is None:
+                return Literals((0.0,) * param.size)
+            assert node.gives is not None
+            if bead.kind != "tap" and node.gives not in (VALUE, COLOUR):
+                self.fault(where, f"{param.name} takes a value or a colour; that strand gives {A[node.gives]}")
+            return FromNode(node, param.feed)
+        return FromUniform(self.number(value, param, where))
+
+    def number(self, value: object, param: Param, place: str) -> Uniform:
+        name = f"u{len(self.plan.uniforms)}"
+        numbers, motion = self.numbers(value, param, place), None
+        if isinstance(value, doc.Drift | doc.Sway | doc.Keys):
+            motion = value
+            self.moving(motion, param, place)
+        uniform = Uniform(name, place, param, numbers, motion)
+        self.plan.uniforms.append(uniform)
+        return uniform
+
+    def numbers(self, value: object, param: Param, place: str) -> Numbers:
+        if param.type == "stops":
+            return self.stops(value, param, place)
+        default: Numbers = tuple(param.default)  # type: ignore[arg-type]
+        if value is None or isinstance(value, doc.Drift | doc.Sway | doc.Keys):
+            return default
+        if isinstance(value, list) and value and isinstance(value[0], doc.Stop):
+            self.fault(place, f"{param.name} takes numbers, not the stops of a ramp")
+            return default
+        if not isinstance(value, int | float | list):
+            self.fault(place, f"{param.name} takes a number")
+            return default
+        count = 1 if isinstance(value, int | float) else len(value)
+        if count > param.size or (param.type == "colour" and count != 3):
+            self.fault(place, f"{param.name} takes {param.size} number{'s' * (param.size > 1)}, not {count}")
+            return default
+        given = fill(value, default)
+        for x in given:
+            if not param.hard[0] <= x <= param.hard[1]:
+                self.fault(place, f"{param.name} goes from {param.hard[0]:g} to {param.hard[1]:g}, not {x:g}")
+                break
+        return tuple(float(round(x)) for x in given) if param.whole else given
+
+    def stops(self, value: object, param: Param, place: str) -> Numbers:
+        rows: Sequence[Sequence[float]] = param.default  # type: ignore[assignment]
+        if isinstance(value, list) and value and isinstance(value[0], doc.Stop):
+            # Stops may be written in any order; the program walks along them.
+            ordered = sorted(value, key=lambda s: s.at)
+            rows = [(*s.colour, s.at) for s in ordered]
+        elif value is not None:
+            self.fault(place, f"{param.name} takes a list of stops, each with 'at' and 'colour', and does not move")
+        full = [*rows, *[rows[-1]] * (8 - len(rows))]
+        return tuple(float(x) for row in full for x in row)
+
+    def moving(self, motion: doc.Drift | doc.Sway | doc.Keys, param: Param, place: str) -> None:
+        """Faults of a motion: too many components, or values outside the hard limits."""
+        if param.type == "stops":
+            return
+        parts: list[object]
+        if isinstance(motion, doc.Drift):
+            parts = [motion.base, motion.cycles]
+        elif isinstance(motion, doc.Sway):
+            parts = [motion.base, motion.amount]
+        else:
+            parts = [k.value for k in motion.keys]
+        if any(isinstance(p, list) and len(p) > param.size for p in parts):
+            self.fault(place, f"{param.name} takes {param.size} number{'s' * (param.size > 1)} at a time")
+            return
+        low, high = param.hard
+        frames = self.effect.turn.frames
+        uniform = Uniform("", place, param, (), motion)
+        for f in range(frames):
+            worst = next((x for x in uniform.at(f / frames) if not low <= x <= high), None)
+            if worst is not None:
+                words = f"in motion {param.name} reaches {worst:g}; it goes from {low:g} to {high:g}"
+                self.fault(place, words)
+                return
+
+    def reference(self, strand: str, bead: str | None, user: str | None, place: str) -> Node | None:
+        """The node a strand or bead ends in; says what is wrong where there is none."""
+        if strand not in self.all_strands:
+            self.fault(place, f"there is no strand '{strand}'; choose one that is there")
+            return None
+        named = self.all_strands[strand].name
+        if strand == user:
+            self.fault(place, f"'{named}' cannot use itself; a strand uses only strands above its own")
+            return None
+        if strand not in self.ends:
+            words = f"'{named}' is made further down; a strand uses only strands above its own, so move it up"
+            self.fault(place, words)
+            return None
+        if bead is not None:
+            node = self.plan.beads.get(f"{strand}/{bead}")
+            if node is None and not any(b.id == bead for b in self.all_strands[strand].beads):
+                self.fault(place, f"'{named}' has no bead '{bead}'")
+            elif node is None:
+                self.fault(place, f"'{named}' has a fault of its own before that bead")
+            return node
+        node = self.ends[strand]
+        if node is None:
+            empty = not self.all_strands[strand].beads
+            self.fault(place, f"'{named}' has no beads yet" if empty else f"'{named}' has a fault of its own")
+        return node
+
+    def add(
+        self,
+        place: str,
+        gives: Signal | None,
+        function: object,
+        fixed: tuple[tuple[str, int], ...],
+        args: tuple[Arg, ...],
+        period: Period | None = None,
+    ) -> Node:
+        node = Node(len(self.plan.nodes), place, gives, function, fixed, args, period)  # type: ignore[arg-type]
+        self.plan.nodes.append(node)
+        return node
+
+    # --- the surface ------------------------------------------------------------------
+
+    def surface(self) -> None:
+        surface = self.effect.surface
+        base = self.colour_channel("base", surface.channels.base, composites.laid_over)
+        emission = self.colour_channel("emission", surface.channels.emission, composites.added)
+        opacity = self.opacity_channel(surface.channels.opacity)
+        far = self.number(surface.far, FAR, "surface/far")
+        cut = self.number(surface.cut, CUT, "surface/cut")
+        light = self.add(
+            "surface/light", COLOUR, composites.self_lit, (), (self.colour(base), self.colour(emission))
+        )
+        covered: Arg = FromNode(opacity, VALUE) if opacity else Literals((1.0,))
+        footprint: Arg = Literals((0.0,))
+        if opacity and surface.composite == "cut away":
+            footprint = Footprint(opacity)
+        args = (FromNode(light, COLOUR), covered, footprint, FromUniform(cut))
+        self.plan.picture = self.add("surface", None, _COMPOSITES[surface.composite], (), args)
+        self.plan.far = far
+
+    @staticmethod
+    def colour(node: Node | None) -> Arg:
+        return FromNode(node, COLOUR) if node else Literals((0.0, 0.0, 0.0))
+
+    def colour_channel(self, name: str, entries: list[doc.Entry], step: object) -> Node | None:
+        node: Node | None = None
+        for i, entry in enumerate(entries):
+            place = f"surface/{name}/{i}"
+            source = self.entry(entry, place)
+            tint = self.number(entry.tint, TINT, f"{place}/tint")
+            gain = self.number(self.no_feed(entry.gain, place), GAIN, f"{place}/gain")
+            if source is None:
+                continue
+            args = (self.colour(node), FromNode(source, COLOUR), FromUniform(tint), FromUniform(gain))
+            node = self.add(place, COLOUR, step, (), args)
+        if node:
+            self.plan.channels[name] = node
+        return node
+
+    def opacity_channel(self, entries: list[doc.Entry]) -> Node | None:
+        node: Node | None = None
+        for i, entry in enumerate(entries):
+            place = f"surface/opacity/{i}"
+            source = self.entry(entry, place)
+            gain = self.number(self.no_feed(entry.gain, place), GAIN, f"{place}/gain")
+            if source is None:
+                continue
+            below: Arg = FromNode(node, VALUE) if node else Literals((1.0,))
+            node = self.add(
+                place, VALUE, composites.let_through, (), (below, FromNode(source, VALUE), FromUniform(gain))
+            )
+        if node:
+            self.plan.channels["opacity"] = node
+        return node
+
+    def no_feed(self, value: object, place: str) -> object:
+        if isinstance(value, doc.Feed):
+            self.fault(f"{place}/gain", "a channel's gain takes a number or a motion; bring a strand in with a blend")
+            return None
+        return value
+
+    def entry(self, entry: doc.Entry, place: str) -> Node | None:
+        node = self.reference(entry.strand, entry.bead, None, place)
+        if node is not None and node.gives not in (VALUE, COLOUR):
+            assert node.gives is not None
+            self.fault(place, f"a channel takes a value or a colour; that strand gives {A[node.gives]}")
+            return None
+        return node
+
+
+def _fits(given: Signal, takes: tuple[Signal, ...]) -> bool:
+    """A value is accepted where a colour is wanted (grey), a colour where a value is (luminance)."""
+    light = (VALUE, COLOUR)
+    return given in takes or (given in light and any(t in light for t in takes))
+
+
+def _list(takes: tuple[Signal, ...]) -> str:
+    return " or ".join(A[t] for t in takes)

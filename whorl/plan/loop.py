@@ -1,0 +1,132 @@
+"""Whether the turn closes: per motion and axis, and per pattern that must meet itself."""
+
+import math
+from dataclasses import dataclass
+from typing import Any
+
+from whorl.beads.catalogue import CATALOGUE
+from whorl.beads.spec import COORDS, Numbers
+from whorl.effect.document import Bead, Drift, Keys
+from whorl.motion.closing import Closing, closing
+from whorl.plan.plan import FromNode, FromUniform, Node, Plan, Uniform
+
+
+@dataclass(frozen=True)
+class LoopFinding:
+    """Something that keeps the loop from closing, or a pattern from meeting itself.
+
+    `mend` is a param's new value; putting it at `place` mends the finding.
+    """
+
+    place: str
+    words: str
+    axis: int | None
+    mend: Any = None
+    kind: str = "open loop"
+
+
+def closings(plan: Plan) -> dict[str, list[Closing]]:
+    """For each uniform in motion, by its place, what each of its axes does at the join."""
+    out = {}
+    for uniform in plan.uniforms:
+        if uniform.motion is not None:
+            out[uniform.place] = closing(uniform.motion, uniform.param, _period_before(plan, uniform))
+    return out
+
+
+def findings(plan: Plan) -> list[LoopFinding]:
+    """All findings of the loop, in the order of the sheet."""
+    out: list[LoopFinding] = []
+    for place, axes in closings(plan).items():
+        seen: set[str] = set()
+        for c in axes:
+            if not c.closed and c.words not in seen:
+                seen.add(c.words)
+                mend = None if c.mend is None else c.mend.model_dump(mode="json")
+                out.append(LoopFinding(place, c.words, c.axis, mend))
+    out += _ended(plan)
+    out += _seams(plan)
+    return out
+
+
+def _incoming(node: Node) -> Node | None:
+    first = next((a for a in node.args if isinstance(a, FromNode)), None)
+    return first.node if first and first.node.gives is COORDS else None
+
+
+def _period_before(plan: Plan, uniform: Uniform) -> Numbers:
+    owner = plan.beads.get(_bead_place(uniform.place))
+    before = _incoming(owner) if owner else None
+    return before.period.at(0.0) if before and before.period else (0.0, 0.0, 0.0)
+
+
+def _bead_place(place: str) -> str:
+    return "/".join(place.split("/")[1:3])
+
+
+def _rides(uniform: Uniform) -> bool:
+    """Whether a motion closes only because its coordinates repeat."""
+    return uniform.param.name in ("offset", "by") and isinstance(uniform.motion, Drift | Keys)
+
+
+def _ended(plan: Plan) -> list[LoopFinding]:
+    """Scrolling that a later bead robs of its repeat."""
+    out: list[LoopFinding] = []
+    riders: dict[int, set[str]] = {}
+    for node in plan.nodes:
+        before = _incoming(node)
+        if node.gives is not COORDS or before is None or before.period is None or node.period is None:
+            riders[node.index] = set()
+            continue
+        own = {a.uniform.place for a in node.args if isinstance(a, FromUniform) and _rides(a.uniform)}
+        carried = riders.get(before.index, set())
+        was, now = before.period.at(0.0), node.period.at(0.0)
+        lost = [i for i in range(3) if was[i] > 0 and now[i] == 0]
+        if carried and lost:
+            bead = _kind(plan, node.place)
+            words = f"{bead} ends the repeat of what scrolls before it, so the scroll cannot close; scroll after it"
+            out.append(LoopFinding(node.place, words, lost[0]))
+            carried = set()
+        riders[node.index] = carried | own
+    return out
+
+
+def _seams(plan: Plan) -> list[LoopFinding]:
+    """Patterns whose scale does not fit a whole number of cells into a period."""
+    out: list[LoopFinding] = []
+    for place, node in plan.beads.items():
+        bead = _bead(plan, place)
+        spec = CATALOGUE[bead.kind]
+        before = _incoming(node)
+        if spec.fits is None or before is None or before.period is None:
+            continue
+        scale = next(
+            (a.uniform for a in node.args if isinstance(a, FromUniform) and a.uniform.param.name == spec.fits), None
+        )
+        if scale is None or scale.motion is not None:
+            continue
+        period, value = before.period.at(0.0), scale.value[0]
+        axes = range(1) if bead.kind == "hexagons" else range(3)
+        for axis in axes:
+            cells = period[axis] * value
+            if period[axis] > 0 and abs(cells - round(cells)) > 1e-3:
+                low = max(1, math.floor(cells)) / period[axis]
+                high = math.ceil(cells) / period[axis]
+                nearest = low if abs(low - value) <= abs(high - value) else high
+                words = (
+                    f"{cells:.4g} cells do not fit the {'xyz'[axis]} axis, so there is a seam where it repeats; "
+                    f"a {spec.fits} of {low:.4g} or {high:.4g} fits"
+                )
+                out.append(LoopFinding(scale.place, words, axis, nearest, "seam"))
+                break
+    return out
+
+
+def _bead(plan: Plan, place: str) -> Bead:
+    strand_id, bead_id = place.split("/")
+    strand = next(s for s in plan.effect.strands if s.id == strand_id)
+    return next(b for b in strand.beads if b.id == bead_id)
+
+
+def _kind(plan: Plan, place: str) -> str:
+    return _bead(plan, _bead_place(place)).kind

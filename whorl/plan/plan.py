@@ -1,0 +1,144 @@
+"""What a program is made of: nodes in order, uniforms, and the peek numbers."""
+
+from dataclasses import dataclass, field
+
+from whorl.beads.spec import Numbers, Param, Signal
+from whorl.effect.document import Drift, Effect, Keys, Sway
+from whorl.effect.problems import Problem
+from whorl.motion import values as motion_values
+from whorl.shade import Unchecked
+from whorl.shade.specialise import Fixed
+from whorl.shade.types import TABLE8, ShadeType, floats
+from whorl.shade.values import vec
+
+
+@dataclass(frozen=True)
+class Uniform:
+    """A number of the document as the program reads it."""
+
+    name: str
+    place: str
+    param: Param
+    value: Numbers
+    motion: Drift | Sway | Keys | None = None
+
+    @property
+    def type(self) -> ShadeType:
+        return TABLE8 if self.param.type == "stops" else floats(self.param.size)
+
+    def at(self, phase: float) -> Numbers:
+        """The components at a phase of the turn."""
+        return self.value if self.motion is None else motion_values.value(self.motion, self.param, phase)
+
+
+@dataclass(frozen=True)
+class FromUniform:
+    uniform: Uniform
+    #: The signal the function wants where a number stands for a strand.
+    wanted: Signal | None = None
+
+
+@dataclass(frozen=True)
+class FromNode:
+    """A node's result, brought to the signal that is wanted."""
+
+    node: "Node"
+    wanted: Signal
+
+
+@dataclass(frozen=True)
+class FromPoint:
+    """Something of the surface point: at_uv, at_object, at_box, at_normal, at_view."""
+
+    name: str
+
+
+@dataclass(frozen=True)
+class FromPeriod:
+    """The period of a coords node; none where `of` is None."""
+
+    of: "Period | None"
+
+
+@dataclass(frozen=True)
+class Footprint:
+    """How much a value changes from pixel to pixel: |d/dx| + |d/dy|."""
+
+    node: "Node"
+
+
+@dataclass(frozen=True)
+class Literals:
+    """Numbers that never change."""
+
+    values: Numbers
+
+
+Arg = FromUniform | FromNode | FromPoint | FromPeriod | Footprint | Literals
+
+
+@dataclass(frozen=True, eq=False)
+class Period:
+    """A period as a shade function of uniforms and an earlier period; `None` ends it."""
+
+    name: str
+    function: Unchecked | None
+    fixed: Fixed = ()
+    args: tuple[Arg, ...] = ()
+
+    def at(self, phase: float) -> Numbers:
+        """The period's three components; 0 where coordinates do not repeat."""
+        if self.function is None:
+            return (0.0, 0.0, 0.0)
+        given: list[object] = []
+        for arg in self.args:
+            if isinstance(arg, FromPeriod):
+                given.append(vec(arg.of.at(phase) if arg.of else (0.0, 0.0, 0.0)))
+            elif isinstance(arg, FromUniform):
+                numbers = arg.uniform.at(phase)
+                given.append(numbers[0] if len(numbers) == 1 else vec(numbers))
+        named = dict(zip((p.name for p in self.function.tree.params if not p.fixed), given, strict=True))
+        return tuple(self.function(**named, **dict(self.fixed)))
+
+
+@dataclass(frozen=True, eq=False)
+class Node:
+    """One bead or channel step. `function` None passes its first argument on, as a tap does."""
+
+    index: int
+    place: str
+    gives: Signal | None
+    function: Unchecked | None
+    fixed: Fixed
+    args: tuple[Arg, ...]
+    period: Period | None = None
+
+    @property
+    def size(self) -> int:
+        return 4 if self.gives is None else self.gives.size
+
+
+@dataclass
+class Plan:
+    """An effect ready to run or to print."""
+
+    effect: Effect
+    nodes: list[Node] = field(default_factory=list)
+    uniforms: list[Uniform] = field(default_factory=list)
+    beads: dict[str, Node] = field(default_factory=dict)
+    channels: dict[str, Node] = field(default_factory=dict)
+    picture: Node | None = None
+    far: Uniform | None = None
+    warnings: list[Problem] = field(default_factory=list)
+
+    def needed(self, node: Node) -> list[Node]:
+        """A node and all it is made from, in order."""
+        wanted: set[int] = set()
+        waiting = [node]
+        while waiting:
+            n = waiting.pop()
+            if n.index in wanted:
+                continue
+            wanted.add(n.index)
+            waiting += [a.node for a in n.args if isinstance(a, FromNode | Footprint)]
+        return [n for n in self.nodes if n.index in wanted]

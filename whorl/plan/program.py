@@ -1,0 +1,158 @@
+"""A plan printed as a GLSL ES 3.00 program.
+
+One fragment program draws the picture and every peek: `peek` is a node's number, or −1 for the
+surface. What the surface needs comes first, so that the picture never pays for strands that
+feed nothing; a peek returns as soon as its node is known.
+"""
+
+import hashlib
+from dataclasses import dataclass
+
+from whorl.beads.spec import COLOUR, COORDS, VALUE, Signal
+from whorl.fields import colour, surface
+from whorl.plan.plan import (
+    Arg,
+    Footprint,
+    FromNode,
+    FromPeriod,
+    FromPoint,
+    FromUniform,
+    Literals,
+    Node,
+    Period,
+    Plan,
+)
+from whorl.shade.glsl import GlslPrinter, declare, literal
+
+VERTEX = """#version 300 es
+precision highp float;
+in vec3 position;
+in vec3 normal;
+in vec2 uv;
+uniform mat4 view_projection;
+uniform vec3 box_low;
+uniform vec3 box_size;
+out vec3 v_object;
+out vec3 v_normal;
+out vec3 v_box;
+out vec2 v_uv;
+void main() {
+  v_object = position;
+  v_normal = normal;
+  v_uv = uv;
+  v_box = (position - box_low) / box_size;
+  gl_Position = view_projection * vec4(position, 1.0);
+}
+"""
+
+_HEAD = """#version 300 es
+precision highp float;
+precision highp int;
+in vec3 v_object;
+in vec3 v_normal;
+in vec3 v_box;
+in vec2 v_uv;
+uniform vec3 eye;
+uniform int peek;
+uniform float side_strength;
+out vec4 picture;
+"""
+
+_POINT = """  vec2 at_uv = v_uv;
+  vec3 at_object = v_object;
+  vec3 at_box = v_box;
+  vec3 at_normal = towards(v_normal);
+  vec3 at_view = towards(eye - v_object);
+"""
+
+_SHOW = {VALUE: colour.show_value, COLOUR: colour.show_colour, COORDS: colour.show_coords}
+_TYPES = {1: "float", 3: "vec3", 4: "vec4"}
+
+
+@dataclass(frozen=True)
+class Program:
+    """The text of a program and a key that is the same for the same text."""
+
+    vertex: str
+    fragment: str
+    key: str
+
+
+def program(plan: Plan) -> Program:
+    """The GLSL of a plan."""
+    fragment = _Body(plan).text()
+    return Program(VERTEX, fragment, hashlib.sha256(fragment.encode()).hexdigest()[:16])
+
+
+class _Body:
+    def __init__(self, plan: Plan) -> None:
+        self.plan = plan
+        self.printer = GlslPrinter()
+        for f in (surface.towards, surface.faded, *_SHOW.values()):
+            self.printer.need(f)
+        self.lines: list[str] = []
+        self.periods: set[str] = set()
+
+    def text(self) -> str:
+        assert self.plan.picture is not None
+        first = self.plan.needed(self.plan.picture)
+        chosen = {n.index for n in first}
+        for node in first:
+            self.node(node)
+        rest = [n for n in self.plan.nodes if n.index not in chosen]
+        for node in rest:
+            self.node(node)
+        uniforms = [f"uniform {declare(u.type, u.name)};" for u in self.plan.uniforms]
+        parts = [_HEAD, "\n".join(uniforms), "", self.printer.source(), "void main() {", _POINT.rstrip("\n")]
+        return "\n".join([*parts, *self.lines, "  picture = vec4(0.0);", "}", ""])
+
+    def node(self, node: Node) -> None:
+        if node.function is None:
+            tapped = node.args[0]
+            assert isinstance(tapped, FromNode)
+            value = f"n{tapped.node.index}"
+        else:
+            name = self.printer.need(node.function, node.fixed)
+            value = f"{name}({', '.join(self.arg(a) for a in node.args)})"
+            if node.gives is not None:
+                guard = colour.bounded_value if node.gives is VALUE else colour.bounded
+                value = f"{self.printer.need(guard)}({value})"
+        self.lines.append(f"  {_TYPES[node.size]} n{node.index} = {value};")
+        if node.gives is None:
+            self.lines.append(f"  if (peek < 0) {{ picture = faded(n{node.index}, side_strength); return; }}")
+        elif node.gives in _SHOW:
+            shown = _SHOW[node.gives].name
+            self.lines.append(f"  if (peek == {node.index}) {{ picture = vec4({shown}(n{node.index}), 1.0); return; }}")
+
+    def arg(self, arg: Arg) -> str:
+        match arg:
+            case FromUniform(uniform=u, wanted=wanted):
+                return f"vec3({u.name})" if wanted is COLOUR else u.name
+            case FromNode(node=n, wanted=wanted):
+                return self.converted(f"n{n.index}", n.gives, wanted)
+            case FromPoint(name=name):
+                return name
+            case FromPeriod(of=of):
+                return self.period(of) if of else "vec3(0.0)"
+            case Footprint(node=n):
+                return f"fwidth(n{n.index})"
+            case Literals(values=values):
+                inner = ", ".join(map(literal, values))
+                return inner if len(values) == 1 else f"vec{len(values)}({inner})"
+
+    def converted(self, text: str, gives: Signal | None, wanted: Signal) -> str:
+        if wanted is COLOUR and gives is VALUE:
+            return f"vec3({text})"
+        if wanted is VALUE and gives is COLOUR:
+            return f"{self.printer.need(colour.luminance)}({text})"
+        return text
+
+    def period(self, period: Period) -> str:
+        if period.name not in self.periods:
+            self.periods.add(period.name)
+            value = "vec3(0.0)"
+            if period.function is not None:
+                name = self.printer.need(period.function, period.fixed)
+                value = f"{name}({', '.join(self.arg(a) for a in period.args)})"
+            self.lines.append(f"  vec3 {period.name} = {value};")
+        return period.name

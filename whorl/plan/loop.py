@@ -106,8 +106,9 @@ def _seams(plan: Plan) -> list[LoopFinding]:
         if scale is None or scale.motion is not None:
             continue
         period, value = before.period.at(0.0), scale.value[0]
-        axes = range(1) if bead.kind == "hexagons" else range(3)
-        for axis in axes:
+        # Rows of hexagons are stretched to fit, so only their columns can fail to.
+        axes = _meeting(plan, before) & ({0} if bead.kind == "hexagons" else {0, 1, 2})
+        for axis in sorted(axes):
             cells = period[axis] * value
             if period[axis] > 0 and abs(cells - round(cells)) > 1e-3:
                 low = max(1, math.floor(cells)) / period[axis]
@@ -120,6 +121,29 @@ def _seams(plan: Plan) -> list[LoopFinding]:
                 out.append(LoopFinding(scale.place, words, axis, nearest, "seam"))
                 break
     return out
+
+
+#: The UV axes on which a shape comes round to where it began.
+_ROUND = {"ball": {0}}
+
+
+def _meeting(plan: Plan, node: Node) -> set[int]:
+    """The axes on which a picture would show that the coordinates do not meet themselves."""
+    if node.place.startswith("surface"):
+        return set()
+    bead = _bead(plan, _bead_place(node.place))
+    before = _incoming(node)
+    if bead.kind == "uv":
+        return set(_ROUND.get(plan.effect.stage.shape, ()))
+    if bead.kind == "polar":
+        return {0}
+    carried = _meeting(plan, before) if before else set()
+    if bead.kind == "scroll":
+        for arg in node.args:
+            if isinstance(arg, FromUniform) and arg.uniform.motion is not None:
+                first, later = arg.uniform.at(0.0), arg.uniform.at(0.5)
+                carried |= {i for i in range(len(first)) if first[i] != later[i]}
+    return carried
 
 
 def _bead(plan: Plan, place: str) -> Bead:

@@ -1,0 +1,153 @@
+"""A bake: every frame of a turn, and videos made from them; it can be stopped and taken up again."""
+
+import hashlib
+import json
+import os
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor, as_completed
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from PIL import Image, PngImagePlugin
+
+from whorl.bake.options import BakeOptions, named, slug
+from whorl.bake.video import encode
+from whorl.bake.whole import whole
+from whorl.effect import Effect, write_text
+from whorl.plan.build import build
+from whorl.plan.plan import Plan
+from whorl.shade.kernel import Floats
+from whorl.stage.frame import frame
+
+_RECORD = "bake.json"
+
+
+class Cancelled(Exception):
+    """Somebody stopped the bake; what was finished stays."""
+
+
+@dataclass(frozen=True)
+class Progress:
+    """Steps done of all: a frame is a step, and so is a frame of each video."""
+
+    done: int
+    total: int
+    words: str
+
+
+def bytes_of(picture: Floats) -> np.ndarray:  # type: ignore[type-arg]
+    """0..1 as 0..255, rounded."""
+    return (picture * 255 + 0.5).astype(np.uint8)
+
+
+def save_png(picture: Floats, path: Path, transparent: bool) -> None:
+    """Write a frame; sRGB is said in the file."""
+    pixels = bytes_of(picture if transparent else picture[..., :3])
+    info = PngImagePlugin.PngInfo()
+    info.add(b"sRGB", b"\0")
+    with whole(path) as part:
+        Image.fromarray(pixels).save(part, "PNG", pnginfo=info, compress_level=3)
+
+
+def bake(
+    effect: Effect,
+    folder: Path,
+    options: BakeOptions,
+    progress: Callable[[Progress], None] = lambda p: None,
+    stopped: Callable[[], bool] = lambda: False,
+    threads: int | None = None,
+) -> list[Path]:
+    """Bake into `folder`; gives the files made, frames first.
+
+    A frame that is there already, from a bake of the same effect with the same options, is kept.
+    Raises BadEffect, ValueError for a range that lies outside the turn, Cancelled.
+    """
+    plan = build(effect)
+    turn = effect.turn.frames
+    last = turn if options.last is None else options.last
+    if not options.first < last <= turn:
+        raise ValueError(f"frames {options.first}:{last} do not lie in the turn, which has frames 0:{turn}")
+    folder.mkdir(parents=True, exist_ok=True)
+    _take_up(effect, folder, options)
+    name = slug(effect.name)
+    paths = {f: folder / f"{named(options.pattern, name, f, turn)}.png" for f in range(options.first, last)}
+    total = len(paths) * (1 + len(options.videos))
+    done = 0
+
+    def step(words: str) -> None:
+        nonlocal done
+        if stopped():
+            raise Cancelled
+        done += 1
+        progress(Progress(done, total, words))
+
+    missing = [f for f, path in paths.items() if not path.exists()]
+    for f in paths:
+        if f not in missing:
+            step(f"frame {f} was there")
+    _frames(plan, paths, missing, options, step, stopped, threads or os.cpu_count() or 1)
+    made = list(paths.values())
+    for kind in options.videos:
+        out = folder / f"{name}.{kind}"
+        with whole(out) as part:
+            ordered = [paths[f] for f in sorted(paths)]
+            encode(kind, ordered, effect.turn.fps, options.transparent, part, lambda k=kind: step(f"writing {k}"))  # type: ignore[misc]
+        made.append(out)
+    if not options.frames:
+        for path in paths.values():
+            path.unlink(missing_ok=True)
+        made = made[len(paths) :]
+    return made
+
+
+def _frames(
+    plan: Plan,
+    paths: dict[int, Path],
+    missing: list[int],
+    options: BakeOptions,
+    step: Callable[[str], None],
+    stopped: Callable[[], bool],
+    threads: int,
+) -> None:
+    turn = plan.effect.turn.frames
+
+    def one(f: int) -> int:
+        if stopped():
+            raise Cancelled
+        picture = frame(plan, f / turn, options.size, options.size, transparent=options.transparent)
+        save_png(picture, paths[f], options.transparent)
+        return f
+
+    # The first alone, so that its kernels are compiled once.
+    for f in missing[:1]:
+        step(f"frame {one(f)}")
+    with ThreadPoolExecutor(threads) as pool:
+        waiting = [pool.submit(one, f) for f in missing[1:]]
+        try:
+            for future in as_completed(waiting):
+                step(f"frame {future.result()}")
+        except BaseException:
+            for future in waiting:
+                future.cancel()
+            raise
+
+
+def _take_up(effect: Effect, folder: Path, options: BakeOptions) -> None:
+    """Clear what another effect or other options left, by the record kept beside the frames."""
+    chosen = options.model_dump(mode="json", exclude={"videos", "frames", "first", "last"})
+    text = write_text(effect) + json.dumps(chosen, sort_keys=True)
+    digest = hashlib.sha256(text.encode()).hexdigest()
+    record = folder / _RECORD
+    try:
+        known = json.loads(record.read_text(encoding="utf-8"))
+    except (OSError, ValueError):
+        known = {}
+    if known.get("digest") == digest:
+        return
+    turn = effect.turn.frames
+    for f in range(turn):
+        # Only names this bake would write; nothing else in the folder is touched.
+        (folder / f"{named(options.pattern, slug(effect.name), f, turn)}.png").unlink(missing_ok=True)
+    with whole(record) as part:
+        part.write_text(json.dumps({"digest": digest, "effect": effect.name, "options": chosen}, indent=2) + "\n")

@@ -1,0 +1,40 @@
+"""One picture or one field in a file: PNG, OpenEXR or NumPy."""
+
+from pathlib import Path
+
+import numpy as np
+import OpenEXR
+
+from whorl.bake.bake import save_png
+from whorl.bake.whole import whole
+from whorl.shade.kernel import Floats
+
+PICTURES = (".png", ".exr")
+FIELDS = (".png", ".exr", ".npy")
+
+
+def save_exr(values: Floats, path: Path) -> None:
+    """Raw float32 (height, width, 1, 3 or 4), row 0 at the top: channel Y, RGB or RGBA."""
+    count = values.shape[2]
+    name = {1: "Y", 3: "RGB", 4: "RGBA"}[count]
+    data = np.ascontiguousarray(values[..., 0] if count == 1 else values, np.float32)
+    header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
+    with whole(path) as part:
+        OpenEXR.File(header, {name: data}).write(str(part))
+
+
+def save_npy(values: Floats, path: Path) -> None:
+    """Raw float32 as NumPy keeps it."""
+    with whole(path) as part, part.open("wb") as f:
+        np.save(f, values.astype(np.float32))
+
+
+def save_field(values: Floats, path: Path) -> None:
+    """A field by the file's ending: PNG shows it cut to 0..1, npy and exr keep it raw."""
+    if path.suffix == ".npy":
+        save_npy(values, path)
+    elif path.suffix == ".exr":
+        save_exr(values, path)
+    else:
+        shown = np.clip(values, 0, 1)
+        save_png(np.repeat(shown, 3, axis=2) if shown.shape[2] == 1 else shown, path, transparent=False)

@@ -1,0 +1,265 @@
+"""The command `whorl`."""
+
+import json
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Annotated
+
+import typer
+from pydantic import ValidationError
+from rich.console import Console
+from rich.progress import Progress as Bar
+
+from whorl.effect import BadEffect, Effect, read_text
+from whorl.plan.plan import Node, Plan
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help="Motion shader effects.")
+
+File = Annotated[str, typer.Argument(metavar="FILE", help="A .whorl.json file, or the slug of a demo effect.")]
+Out = Annotated[Path, typer.Option("--out", "-o", help="Where to write.")]
+Phase = Annotated[float, typer.Option(help="Where in the turn, 0 to 1.", min=0, max=1)]
+Size = Annotated[int, typer.Option(help="Width and height in pixels.", min=2, max=8192)]
+Data = Annotated[Path | None, typer.Option(help="Where effects and bakes are kept.")]
+
+
+class Said(Exception):
+    """Bad input, in one line."""
+
+
+@contextmanager
+def told() -> Iterator[None]:
+    """Bad input ends in one plain line on standard error and exit code 2."""
+    try:
+        yield
+    except BadEffect as e:
+        first = e.problems[0]
+        more = f" (and {len(e.problems) - 1} more)" if len(e.problems) > 1 else ""
+        _end(f"{first.place + ': ' if first.place else ''}{first.words}{more}")
+    except ValidationError as e:
+        error = e.errors()[0]
+        _end(f"{'/'.join(map(str, error['loc']))}: {error['msg']}".lstrip(": "))
+    except (Said, ValueError) as e:
+        _end(str(e))
+    except OSError as e:
+        _end(f"{e.filename}: {(e.strerror or str(e)).lower()}")
+
+
+def _end(words: str) -> None:
+    print(f"whorl: {' '.join(words.split())}", file=sys.stderr)
+    raise typer.Exit(2)
+
+
+def _read(file: str) -> Effect:
+    from whorl import demo
+
+    path = Path(file)
+    if not path.exists():
+        if file in demo.slugs():
+            return demo.demo(file)
+        raise Said(f"{file}: no such file, and no demo effect of that name; there are {', '.join(demo.slugs())}")
+    try:
+        return read_text(path.read_bytes())
+    except BadEffect as e:
+        e.problems[0].words = f"{e.problems[0].words} [{file}]"
+        raise
+
+
+def _plan(file: str) -> Plan:
+    from whorl.plan.build import build
+
+    return build(_read(file))
+
+
+def _node(plan: Plan, where: str) -> Node:
+    strand, _, bead = where.partition("/")
+    found = next((s for s in plan.effect.strands if s.id == strand or s.name == strand), None)
+    if found is None:
+        known = ", ".join(s.id for s in plan.effect.strands) or "none"
+        raise Said(f"there is no strand '{strand}'; there are {known}")
+    wanted = bead or (found.beads[-1].id if found.beads else "")
+    node = plan.beads.get(f"{found.id}/{wanted}")
+    if node is None:
+        raise Said(f"strand '{found.id}' has no bead '{wanted}'; it has {', '.join(b.id for b in found.beads) or 'none'}")
+    return node
+
+
+def _ending(path: Path, allowed: tuple[str, ...]) -> None:
+    if path.suffix not in allowed:
+        raise Said(f"{path}: the ending says the format; use {', '.join(allowed)}")
+    if not path.parent.is_dir():
+        raise Said(f"{path}: there is no folder {path.parent}")
+
+
+@app.command()
+def demo(port: int = 8321, data: Data = None, open_: Annotated[bool, typer.Option("--open/--no-open")] = True) -> None:
+    """Start Whorl on the demo effects and open a browser."""
+    _serve("127.0.0.1", port, data, open_, demo_effects=True)
+
+
+@app.command()
+def serve(
+    port: int = 8321,
+    host: str = "127.0.0.1",
+    data: Data = None,
+    open_: Annotated[bool, typer.Option("--open/--no-open")] = False,
+) -> None:
+    """Start Whorl."""
+    _serve(host, port, data, open_, demo_effects=False)
+
+
+def _serve(host: str, port: int, data: Path | None, open_: bool, demo_effects: bool) -> None:
+    from whorl.api.server import run
+
+    with told():
+        run(host, port, data, open_, demo_effects)
+
+
+@app.command()
+def render(
+    file: File,
+    out: Out,
+    phase: Phase = 0.0,
+    size: Size = 512,
+    peek: Annotated[str | None, typer.Option(metavar="STRAND[/BEAD]", help="Show one bead alone.")] = None,
+    transparent: Annotated[bool, typer.Option(help="Leave the backdrop out.")] = False,
+) -> None:
+    """One frame as PNG, or as EXR with the scene's light before tone mapping."""
+    import numpy as np
+
+    from whorl.bake.bake import save_png
+    from whorl.bake.still import PICTURES, save_exr
+    from whorl.stage.frame import frame, lit_scene
+
+    with told():
+        _ending(out, PICTURES)
+        plan = _plan(file)
+        node = _node(plan, peek) if peek else None
+        if out.suffix == ".exr":
+            scene = lit_scene(plan, phase, size, size, node, transparent, threads=2)
+            save_exr(np.moveaxis(scene, 0, -1), out)
+        else:
+            save_png(frame(plan, phase, size, size, peek=node, transparent=transparent, threads=2), out, transparent)
+
+
+@app.command()
+def field(
+    file: File,
+    strand: Annotated[str, typer.Option(metavar="STRAND[/BEAD]")],
+    out: Out,
+    phase: Phase = 0.0,
+    size: Size = 512,
+) -> None:
+    """One strand over the flat unit UV square; npy and exr are raw float32, row 0 at v = 1."""
+    from whorl.bake.still import FIELDS, save_field
+    from whorl.stage import flat
+
+    with told():
+        _ending(out, FIELDS)
+        plan = _plan(file)
+        save_field(flat.field(plan, _node(plan, strand), size, phase, threads=2), out)
+
+
+@app.command()
+def bake(
+    file: File,
+    out: Out,
+    size: Annotated[int, typer.Option(help="Width and height in pixels.")] = 512,
+    frames: Annotated[str | None, typer.Option(metavar="A:B", help="Frames A up to B; all by default.")] = None,
+    video: Annotated[list[str] | None, typer.Option(help="webm, mp4, gif or webp; may be given again.")] = None,
+    transparent: Annotated[bool, typer.Option(help="Leave the backdrop out.")] = False,
+    pattern: Annotated[str, typer.Option(help="File names: {name}, {frame}, {phase}.")] = "{name}-{frame:04d}",
+    only_video: Annotated[bool, typer.Option(help="Keep no frames.")] = False,
+) -> None:
+    """Frames of the turn, and videos. Run again, it goes on where it stopped."""
+    from whorl.bake.bake import bake as run
+    from whorl.bake.options import BakeOptions
+
+    with told():
+        effect = _read(file)
+        first, last = _range(frames)
+        options = BakeOptions.model_validate(
+            {
+                "size": size,
+                "first": first,
+                "last": last,
+                "videos": video or [],
+                "transparent": transparent,
+                "pattern": pattern,
+                "frames": not only_video,
+            }
+        )
+        with Bar(console=Console(stderr=True), transient=True) as bar:
+            task = bar.add_task(effect.name)
+            made = run(effect, out, options, lambda p: bar.update(task, total=p.total, completed=p.done))
+        print(f"{len(made)} files in {out}")
+
+
+def _range(frames: str | None) -> tuple[int, int | None]:
+    if frames is None:
+        return 0, None
+    first, colon, last = frames.partition(":")
+    try:
+        return int(first or 0), int(last) if last else (None if colon else int(first) + 1)
+    except ValueError:
+        raise Said(f"--frames takes A:B, as in 0:24, not '{frames}'") from None
+
+
+@app.command()
+def check(file: File, as_json: Annotated[bool, typer.Option("--json")] = False) -> None:
+    """Findings about an effect; exit code 1 if there are any."""
+    from whorl.checks import Finding
+    from whorl.checks import check as run
+
+    with told():
+        try:
+            found = run(_read(file))
+        except BadEffect as e:
+            # A file that cannot be read is bad input; one that reads but does not fit is a finding.
+            if any(p.place == "" for p in e.problems):
+                raise
+            found = [Finding(kind="fault", place=p.place, words=p.words) for p in e.problems]
+        if as_json:
+            print(json.dumps([f.model_dump() for f in found], indent=2))
+        else:
+            for f in found:
+                print(f"{f.kind}: {f.place}: {f.words}")
+            if not found:
+                print("nothing found")
+        raise typer.Exit(1 if found else 0)
+
+
+@app.command()
+def glsl(file: File, out: Out) -> None:
+    """The effect's program as GLSL ES 3.00, with its uniforms in a JSON file."""
+    from whorl.bake.options import slug
+    from whorl.bake.whole import whole
+    from whorl.plan.compile import compiled
+
+    with told():
+        effect = _read(file)
+        made = compiled(effect)
+        out.mkdir(parents=True, exist_ok=True)
+        name = slug(effect.name)
+        texts = {".vert": made.pop("vertex"), ".frag": made.pop("fragment"), ".json": json.dumps(made, indent=2) + "\n"}
+        for ending, text in texts.items():
+            with whole(out / f"{name}{ending}") as part:
+                part.write_text(text, encoding="utf-8")
+            print(out / f"{name}{ending}")
+
+
+@app.command()
+def catalogue(as_json: Annotated[bool, typer.Option("--json")] = False) -> None:
+    """Every kind of bead."""
+    from whorl.beads.catalogue import described
+
+    if as_json:
+        print(json.dumps(described(), indent=2, ensure_ascii=False))
+        return
+    for bead in described():
+        print(f"{bead['kind']:12} {bead['words']}")
+
+
+if __name__ == "__main__":
+    app()

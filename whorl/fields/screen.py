@@ -1,0 +1,111 @@
+"""From scene light to what a screen shows: backdrop, bloom, exposure, tone mapping."""
+
+from whorl.fields.colour import srgb
+from whorl.shade import (
+    Fixed,
+    Vec2,
+    Vec3,
+    Vec4,
+    clamp,
+    exp2,
+    f32,
+    floor,
+    i32,
+    maximum,
+    minimum,
+    mix,
+    shade,
+)
+
+PLAIN, CHECKER = 0, 1
+
+
+@shade
+def backdrop(place: Vec2, colour: Vec3, kind: Fixed[i32]) -> Vec4:
+    """What lies behind everything. `place` counts in picture widths or heights, the lesser."""
+    if kind == CHECKER:
+        square = floor(place * 18.0)
+        sum_of = square.x + square.y
+        odd = sum_of - 2.0 * floor(sum_of / 2.0)
+        return Vec4(colour * (0.75 + 0.5 * odd), 1.0)
+    return Vec4(colour, 1.0)
+
+
+@shade
+def over(light: Vec4, threshold: f32) -> Vec3:
+    """What of a light exceeds the bloom threshold, in its own hue."""
+    c = light.xyz
+    peak = maximum(maximum(c.x, c.y), maximum(c.z, 1e-6))
+    return c * (maximum(peak - threshold, 0.0) / peak)
+
+
+@shade
+def bright(a: Vec4, b: Vec4, c: Vec4, d: Vec4, threshold: f32) -> Vec4:
+    """Four texels over the threshold, averaged into one of half the size."""
+    mean = (over(a, threshold) + over(b, threshold) + over(c, threshold) + over(d, threshold)) * 0.25
+    return Vec4(mean, 1.0)
+
+
+@shade
+def halved(a: Vec4, b: Vec4, c: Vec4, d: Vec4) -> Vec4:
+    """The mean of four texels."""
+    return (a + b + c + d) * 0.25
+
+
+@shade
+def blurred(a: Vec4, b: Vec4, c: Vec4, d: Vec4, e: Vec4) -> Vec4:
+    """The binomial kernel 1 4 6 4 1."""
+    return (a + e) * 0.0625 + (b + d) * 0.25 + c * 0.375
+
+
+@shade
+def bilinear(a: Vec4, b: Vec4, c: Vec4, d: Vec4, part: Vec2) -> Vec4:
+    """Between four texels, `part` 0..1 of the way across and down."""
+    return mix(mix(a, b, part.x), mix(c, d, part.x), part.y)
+
+
+@shade
+def widened(here: Vec4, a: Vec4, b: Vec4, c: Vec4, d: Vec4, part: Vec2) -> Vec4:
+    """A level of bloom with the wider levels under it."""
+    return here + bilinear(a, b, c, d, part)
+
+
+@shade
+def neutral(c: Vec3) -> Vec3:
+    """Scene light as display light, 0..1, keeping hue (Khronos PBR Neutral Tone Mapper, 2024)."""
+    least = minimum(c.x, minimum(c.y, c.z))
+    toe = least - 6.25 * least * least if least < 0.08 else 0.04
+    lifted = c - toe
+    peak = maximum(lifted.x, maximum(lifted.y, lifted.z))
+    start = 0.76
+    room = 1.0 - start
+    lowered = 1.0 - room * room / maximum(peak + room - start, 1e-6)
+    grey = 1.0 - 1.0 / (0.15 * (peak - lowered) + 1.0)
+    squeezed = mix(lifted * (lowered / maximum(peak, 1e-6)), Vec3(lowered), grey)
+    return lifted if peak < start else squeezed
+
+
+@shade
+def finished(
+    scene: Vec4,
+    a: Vec4,
+    b: Vec4,
+    c: Vec4,
+    d: Vec4,
+    part: Vec2,
+    exposure: f32,
+    strength: f32,
+    bare: f32,
+) -> Vec4:
+    """The picture: bloom, exposure in stops, tone mapping, sRGB; straight alpha.
+
+    `bare` 1 shows a peek as it stands. Glow that spills beyond the surface gets the alpha of
+    its own brightness, so that it survives a transparent background.
+    """
+    glow = bilinear(a, b, c, d, part).xyz * strength
+    light = (scene.xyz + glow) * exp2(exposure)
+    shown = neutral(maximum(light, 0.0))
+    peak = maximum(shown.x, maximum(shown.y, shown.z))
+    alpha = clamp(maximum(scene.w, peak), 0.0, 1.0)
+    straight = srgb(shown / maximum(alpha, 1e-4))
+    return Vec4(scene.xyz, scene.w) if bare > 0.5 else Vec4(straight, alpha)

@@ -1,0 +1,39 @@
+"""The flat unit UV square: one strand by itself, without a stage."""
+
+import numpy as np
+
+from whorl.plan.evaluate import evaluate
+from whorl.plan.plan import Node, Plan
+from whorl.shade.kernel import Floats
+from whorl.stage.raster import columns
+
+
+def points(width: int, height: int) -> dict[str, list[Floats]]:
+    """Surface points over the square in quad order; width and height are even.
+
+    The square is the plane shape seen straight on: UV 0..1, position −1..1, normal and view +z.
+    """
+    qy, qx = np.divmod(np.arange(width * height // 4), width // 2)
+    x = (qx[:, None] * 2 + np.array([0, 1, 0, 1])).ravel()
+    y = (qy[:, None] * 2 + np.array([0, 0, 1, 1])).ravel()
+    u, v = (x + 0.5) / width, 1 - (y + 0.5) / height
+    zero, one = np.zeros_like(u), np.ones_like(u)
+    return {
+        "at_uv": columns(np.stack([u, v], 1)),
+        "at_object": columns(np.stack([u * 2 - 1, v * 2 - 1, zero], 1)),
+        "at_box": columns(np.stack([u, v, zero], 1)),
+        "at_normal": columns(np.stack([zero, zero, one], 1)),
+        "at_view": columns(np.stack([zero, zero, one], 1)),
+    }
+
+
+def unquad(values: Floats, width: int, height: int) -> Floats:
+    """Samples in quad order as a picture, row 0 at the top."""
+    return values.reshape(height // 2, width // 2, 2, 2).transpose(0, 2, 1, 3).reshape(height, width)
+
+
+def field(plan: Plan, node: Node, size: int, phase: float, threads: int = 1) -> Floats:
+    """A node's raw result over the square: (size, size, components), row 0 at v = 1."""
+    even = size + size % 2
+    made = evaluate(plan, node, points(even, even), phase, threads)
+    return np.stack([unquad(a, even, even)[:size, :size] for a in made], axis=-1)

@@ -1,0 +1,100 @@
+"""One frame of an effect on its stage, on the CPU."""
+
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from whorl.effect.document import Camera, Stage
+from whorl.plan.evaluate import evaluate, run
+from whorl.plan.plan import Node, Plan
+from whorl.fields import colour, surface
+from whorl.beads.spec import COLOUR, VALUE
+from whorl.shade.kernel import Floats
+from whorl.stage.camera import eye, view_projection
+from whorl.stage.filters import Picture, apply, backdrop, finish, numbers
+from whorl.stage.raster import Fragments, rasterise
+from whorl.stage.shapes import shape
+
+SHOWN = {VALUE: colour.show_value, COLOUR: colour.show_colour}
+
+
+@lru_cache(maxsize=8)
+def _fragments(name: str, camera: Camera, width: int, height: int, front: bool) -> Fragments:
+    # A still camera sees the same fragments in every frame of a turn.
+    return rasterise(shape(name), view_projection(camera, width, height), eye(camera), width, height, front)
+
+
+def fragments(stage: Stage, width: int, height: int, front: bool) -> Fragments:
+    """What the camera sees of one side of the stage's shape."""
+    camera = stage.camera.model_copy()
+    return _fragments(stage.shape, camera, width, height, front)
+
+
+def frame(
+    plan: Plan,
+    phase: float,
+    width: int,
+    height: int,
+    *,
+    peek: Node | None = None,
+    transparent: bool = False,
+    threads: int = 1,
+) -> Floats:
+    """The finished picture at a phase: (height, width, 4) in 0..1, sRGB, straight alpha.
+
+    `peek` shows one node's result on the shape; `transparent` leaves the backdrop out.
+    """
+    scene = lit_scene(plan, phase, width, height, peek, transparent, threads)
+    stage = plan.effect.stage
+    pictures: dict[str, Picture] = {"scene": scene}
+    apply(finish(stage), pictures, numbers(stage, peek is not None), width, height)
+    return np.clip(np.moveaxis(pictures["picture"], 0, -1), 0.0, 1.0)
+
+
+def lit_scene(
+    plan: Plan, phase: float, width: int, height: int, peek: Node | None, transparent: bool, threads: int
+) -> Picture:
+    """Scene light before bloom and tone mapping: (4, height, width), linear and premultiplied."""
+    stage = plan.effect.stage
+    pictures: dict[str, Picture] = {"scene": np.zeros((4, height, width), np.float32)}
+    if not transparent and peek is None:
+        apply([backdrop(stage)], pictures, numbers(stage, False), width, height)
+    flat = pictures["scene"].reshape(4, -1)
+    sides = plan.effect.surface.sides
+    for front in (False, True):
+        if peek is None and sides == ("back" if front else "front"):
+            continue
+        if peek is not None and not front and sides != "back":
+            continue
+        seen = fragments(stage, width, height, front)
+        if len(seen.pixels):
+            _lay(flat, seen, _shaded(plan, seen, phase, peek, front, threads))
+    return pictures["scene"]
+
+
+def _shaded(plan: Plan, seen: Fragments, phase: float, peek: Node | None, front: bool, threads: int) -> list[Floats]:
+    n = len(seen.pixels)
+    if peek is not None:
+        return shown(plan, peek, seen.points, phase, threads) + [np.ones(n, np.float32)]
+    assert plan.picture is not None and plan.far is not None
+    made = evaluate(plan, plan.picture, seen.points, phase, threads)
+    strength = 1.0 if front else plan.far.at(phase)[0]
+    return run(surface.faded, (), [made, (strength,)], n)
+
+
+def shown(plan: Plan, node: Node, points: dict[str, list[Floats]], phase: float, threads: int = 1) -> list[Floats]:
+    """A node's result as a peek shows it: three components, 0..1."""
+    result = evaluate(plan, node, points, phase, threads)
+    assert node.gives is not None
+    return run(SHOWN.get(node.gives, colour.show_coords), (), [result], len(result[0]))
+
+
+def _lay(scene: NDArray[np.float32], seen: Fragments, picture: list[Floats]) -> None:
+    """Premultiplied over, in place; `scene` is (4, pixels)."""
+    inside = seen.coverage > 0
+    at = seen.pixels[inside]
+    share = seen.coverage[inside]
+    alpha = picture[3][inside] * share
+    for c in range(4):
+        scene[c, at] = picture[c][inside] * share + scene[c, at] * (1 - alpha)

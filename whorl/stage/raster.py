@@ -1,0 +1,154 @@
+"""The rasteriser: which triangle each pixel sees, and the surface point there.
+
+Homogeneous edge functions, so that nothing needs clipping (Olano and Greer, *Triangle Scan
+Conversion using 2D Homogeneous Coordinates*, 1997). Coverage is taken on four samples a pixel
+and the surface point at the pixel's centre, as a multisampling GPU does it.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from whorl.shade.kernel import Floats
+from whorl.stage.mesh import Mesh
+
+
+@dataclass(frozen=True)
+class Fragments:
+    """One side of a shape as a list of 2×2 quads, helper pixels included.
+
+    `pixels` (4q,) are flat indices, row 0 at the top, −1 for a pixel outside the picture;
+    `coverage` (4q,) is 0..1. `points` holds the surface points as `plan.evaluate` takes them.
+    """
+
+    pixels: NDArray[np.int64]
+    coverage: NDArray[np.float32]
+    points: dict[str, list[Floats]]
+
+
+@njit(cache=True, nogil=True)
+def _edges(clip, triangles):  # type: ignore[no-untyped-def]
+    """Per triangle the coefficients of its three edge functions, and its signed area."""
+    m = len(triangles)
+    out = np.empty((m, 3, 3))
+    area = np.empty(m)
+    for t in range(m):
+        a, b, c = clip[triangles[t, 0]], clip[triangles[t, 1]], clip[triangles[t, 2]]
+        for k in range(3):
+            p = b if k == 0 else (c if k == 1 else a)
+            q = c if k == 0 else (a if k == 1 else b)
+            out[t, k, 0] = p[1] * q[3] - q[1] * p[3]
+            out[t, k, 1] = q[0] * p[3] - p[0] * q[3]
+            out[t, k, 2] = p[0] * q[1] - q[0] * p[1]
+        area[t] = a[0] * out[t, 0, 0] + a[1] * out[t, 0, 1] + a[3] * out[t, 0, 2]
+    return out, area
+
+
+@njit(cache=True, nogil=True)
+def _cover(clip, triangles, edges, area, width, height, front):  # type: ignore[no-untyped-def]
+    """The nearest triangle of one side at each sample, −1 where there is none."""
+    ids = np.full((height, width), -1, np.int32)
+    depth = np.zeros((height, width))
+    for t in range(len(triangles)):
+        if area[t] == 0.0 or (area[t] > 0.0) != front:
+            continue
+        x0, x1, y0, y1 = 0, width - 1, 0, height - 1
+        ahead = True
+        for k in range(3):
+            if clip[triangles[t, k], 3] <= 1e-6:
+                ahead = False
+        if ahead:
+            least_x, most_x, least_y, most_y = 1e30, -1e30, 1e30, -1e30
+            for k in range(3):
+                v = clip[triangles[t, k]]
+                x = (v[0] / v[3] * 0.5 + 0.5) * width
+                y = (0.5 - v[1] / v[3] * 0.5) * height
+                least_x, most_x = min(least_x, x), max(most_x, x)
+                least_y, most_y = min(least_y, y), max(most_y, y)
+            x0, x1 = max(0, int(np.floor(least_x - 0.5))), min(width - 1, int(np.ceil(most_x)))
+            y0, y1 = max(0, int(np.floor(least_y - 0.5))), min(height - 1, int(np.ceil(most_y)))
+        e = edges[t]
+        sign = 1.0 if area[t] > 0.0 else -1.0
+        for j in range(y0, y1 + 1):
+            ny = 1.0 - 2.0 * (j + 0.5) / height
+            for i in range(x0, x1 + 1):
+                nx = 2.0 * (i + 0.5) / width - 1.0
+                a = (e[0, 0] * nx + e[0, 1] * ny + e[0, 2]) * sign
+                b = (e[1, 0] * nx + e[1, 1] * ny + e[1, 2]) * sign
+                c = (e[2, 0] * nx + e[2, 1] * ny + e[2, 2]) * sign
+                if a < 0.0 or b < 0.0 or c < 0.0:
+                    continue
+                # The sum over the area is 1 / w: the larger, the nearer.
+                near = (a + b + c) / (area[t] * sign)
+                if near > depth[j, i]:
+                    depth[j, i] = near
+                    ids[j, i] = t
+    return ids
+
+
+def rasterise(
+    mesh: Mesh, matrix: NDArray[np.float64], eye: NDArray[np.float64], width: int, height: int, front: bool
+) -> Fragments:
+    """One side of a mesh through a view-projection matrix, at four samples a pixel."""
+    positions = np.concatenate([mesh.positions.astype(np.float64), np.ones((len(mesh.positions), 1))], axis=1)
+    clip = np.ascontiguousarray(positions @ matrix.T)
+    edges, area = _edges(clip, mesh.triangles)
+    even_w, even_h = width + width % 2, height + height % 2
+    ids = np.full((even_h * 2, even_w * 2), -1, np.int32)
+    ids[: height * 2, : width * 2] = _cover(clip, mesh.triangles, edges, area, width * 2, height * 2, front)
+    # (rows, sample, columns, sample) → (rows, columns, samples)
+    samples = ids.reshape(even_h, 2, even_w, 2).transpose(0, 2, 1, 3).reshape(even_h, even_w, 4)
+    coverage = (samples >= 0).mean(axis=2).astype(np.float32)
+    chosen = samples.max(axis=2)
+    quads = chosen.reshape(even_h // 2, 2, even_w // 2, 2).transpose(0, 2, 1, 3).reshape(-1, 4)
+    seen = np.flatnonzero((quads >= 0).any(axis=1))
+    quads = quads[seen]
+    # Helper pixels carry on the triangle of a pixel that is covered.
+    tri = np.where(quads >= 0, quads, quads.max(axis=1, keepdims=True)).ravel()
+    qy, qx = np.divmod(seen, even_w // 2)
+    xs = (qx[:, None] * 2 + np.array([0, 1, 0, 1])).ravel()
+    ys = (qy[:, None] * 2 + np.array([0, 0, 1, 1])).ravel()
+    inside = (xs < width) & (ys < height)
+    pixels = np.where(inside, ys * width + xs, -1)
+    weights = _barycentric(edges[tri], xs, ys, width, height)
+    return Fragments(pixels, coverage[ys, xs] * inside, _points(mesh, tri, weights, eye))
+
+
+def _barycentric(
+    edges: NDArray[np.float64], xs: NDArray[np.int64], ys: NDArray[np.int64], width: int, height: int
+) -> NDArray[np.float64]:
+    nx, ny = 2 * (xs + 0.5) / width - 1, 1 - 2 * (ys + 0.5) / height
+    e = edges[:, :, 0] * nx[:, None] + edges[:, :, 1] * ny[:, None] + edges[:, :, 2]
+    total = e.sum(axis=1, keepdims=True)
+    return e / np.where(np.abs(total) > 1e-30, total, 1.0)
+
+
+def _points(
+    mesh: Mesh, tri: NDArray[np.int32], weights: NDArray[np.float64], eye: NDArray[np.float64]
+) -> dict[str, list[Floats]]:
+    corners = mesh.triangles[tri]
+
+    def at(values: NDArray[np.float32]) -> NDArray[np.float64]:
+        return np.einsum("nk,nkc->nc", weights, values[corners].astype(np.float64))
+
+    position, normal = at(mesh.positions), at(mesh.normals)
+    return {
+        "at_uv": columns(at(mesh.uvs)),
+        "at_object": columns(position),
+        "at_box": columns((position - mesh.low) / mesh.size),
+        "at_normal": columns(unit(normal)),
+        "at_view": columns(unit(eye - position)),
+    }
+
+
+def unit(v: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Rows scaled to length 1; (0, 0, 1) where there is no direction."""
+    length = np.linalg.norm(v, axis=1, keepdims=True)
+    return np.where(length > 1e-10, v / np.maximum(length, 1e-10), np.array([0.0, 0.0, 1.0]))
+
+
+def columns(rows: NDArray[np.float64]) -> list[Floats]:
+    """(n, c) as c contiguous float32 arrays."""
+    return [np.ascontiguousarray(rows[:, i], np.float32) for i in range(rows.shape[1])]

@@ -1,0 +1,15 @@
+"""A ball of radius 1 with its poles up and down."""
+
+import numpy as np
+
+from whorl.stage.mesh import Mesh, grid
+
+
+def ball(columns: int = 96, rows: int = 48) -> Mesh:
+    """UV: u round the equator, eastwards from behind; v from the south pole to the north."""
+    uvs, triangles = grid(columns, rows)
+    around = (uvs[:, 0].astype(np.float64) * 2 - 1) * np.pi
+    up = (uvs[:, 1].astype(np.float64) - 0.5) * np.pi
+    positions = np.stack([np.cos(up) * np.sin(around), np.sin(up), np.cos(up) * np.cos(around)], axis=1)
+    positions = positions.astype(np.float32)
+    return Mesh(positions, positions.copy(), uvs, triangles)

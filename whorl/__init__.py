@@ -1,0 +1,1 @@
+"""Whorl: moving procedural effect materials."""

@@ -15,7 +15,9 @@ from rich.progress import Progress as Bar
 from whorl.effect import BadEffect, Effect, read_text
 from whorl.plan.plan import Node, Plan
 
-app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help="Motion shader effects.")
+app = typer.Typer(
+    add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help="Motion shader effects."
+)
 
 File = Annotated[str, typer.Argument(metavar="FILE", help="A .whorl.json file, or the slug of a demo effect.")]
 Out = Annotated[Path, typer.Option("--out", "-o", help="Where to write.")]
@@ -81,7 +83,9 @@ def _node(plan: Plan, where: str) -> Node:
     wanted = bead or (found.beads[-1].id if found.beads else "")
     node = plan.beads.get(f"{found.id}/{wanted}")
     if node is None:
-        raise Said(f"strand '{found.id}' has no bead '{wanted}'; it has {', '.join(b.id for b in found.beads) or 'none'}")
+        raise Said(
+            f"strand '{found.id}' has no bead '{wanted}'; it has {', '.join(b.id for b in found.beads) or 'none'}"
+        )
     return node
 
 
@@ -238,10 +242,10 @@ def glsl(file: File, out: Out) -> None:
     from whorl.plan.compile import compiled
 
     with told():
-        effect = _read(file)
-        made = compiled(effect)
+        plan = _plan(file)
+        made = compiled(plan)
         out.mkdir(parents=True, exist_ok=True)
-        name = slug(effect.name)
+        name = slug(plan.effect.name)
         texts = {".vert": made.pop("vertex"), ".frag": made.pop("fragment"), ".json": json.dumps(made, indent=2) + "\n"}
         for ending, text in texts.items():
             with whole(out / f"{name}{ending}") as part:

@@ -1,0 +1,1 @@
+"""Frames, videos and files."""

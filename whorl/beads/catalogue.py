@@ -5,12 +5,11 @@ from typing import Any
 from whorl.beads import combining, coordinates, patterns, shaping
 from whorl.beads.spec import Bead, Param, Signal
 
-CATALOGUE: dict[str, Bead] = {
-    b.kind: b for module in (coordinates, patterns, shaping, combining) for b in module.BEADS
-}
+CATALOGUE: dict[str, Bead] = {b.kind: b for module in (coordinates, patterns, shaping, combining) for b in module.BEADS}
 
 
-def _param(p: Param) -> dict[str, Any]:
+def described_param(p: Param) -> dict[str, Any]:
+    """A param as plain data."""
     if p.type == "stops":
         default: Any = [{"at": s[3], "colour": list(s[:3])} for s in p.default]  # type: ignore[index]
     else:
@@ -42,8 +41,8 @@ def described() -> list[dict[str, Any]]:
             "words": b.words,
             "takes": [str(t) for t in b.takes],
             "gives": str(b.gives) if isinstance(b.gives, Signal) else "as it is given",
-            "brings": b.brings and _param(b.brings),
-            "params": [_param(p) for p in b.params],
+            "brings": b.brings and described_param(b.brings),
+            "params": [described_param(p) for p in b.params],
             "settings": [
                 {
                     "name": s.name,

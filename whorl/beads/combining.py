@@ -52,7 +52,9 @@ BEADS = (
         params=(
             Param("exponent", "Higher keeps the glow to the very edge.", (3.0,), (1, 6), (0, 64), feed=VALUE),
             Param("strength", "How bright the edge is.", (1.0,), (0, 2), (0, 1000), feed=VALUE),
-            Param("bias", "What remains where the surface faces the viewer.", (0.0,), (0, 0.5), (-1000, 1000), feed=VALUE),
+            Param(
+                "bias", "What remains where the surface faces the viewer.", (0.0,), (0, 0.5), (-1000, 1000), feed=VALUE
+            ),
         ),
         settings=(Setting("inverted", "Bright where it faces the viewer instead.", False),),
         find=("edge glow", "facing", "rim light", "grazing"),

@@ -11,9 +11,7 @@ def _chosen(settings: Settings, incoming: object) -> Signal:
     return COLOUR if settings["gives"] == "colour" else VALUE
 
 
-FALLOFF = Setting(
-    "shape", "How it goes from 0 to 1.", "linear", options=("linear", "smooth", "exponential")
-)
+FALLOFF = Setting("shape", "How it goes from 0 to 1.", "linear", options=("linear", "smooth", "exponential"))
 
 BEADS = (
     Bead(
@@ -43,7 +41,9 @@ BEADS = (
         ),
         settings=(
             octaves(4),
-            Setting("style", "Plain is cloudy, billowed puffy, ridged veined.", "plain", ("plain", "billowed", "ridged")),
+            Setting(
+                "style", "Plain is cloudy, billowed puffy, ridged veined.", "plain", ("plain", "billowed", "ridged")
+            ),
             DIMENSIONS,
             EVOLUTION,
             Setting("distorted", "Whether the noise pushes itself about.", False),
@@ -88,7 +88,9 @@ BEADS = (
         fits="scale",
         params=(replace(SCALE, default=(6.0,), words="How many hexagons lie along one unit."), SEED),
         settings=(
-            Setting("result", "0 on a border and 1 in the middle; or a value per cell.", "distance", ("distance", "random")),
+            Setting(
+                "result", "0 on a border and 1 in the middle; or a value per cell.", "distance", ("distance", "random")
+            ),
         ),
         find=("honeycomb", "shield", "hex", "lattice"),
     ),
@@ -132,9 +134,23 @@ BEADS = (
         params=(
             Param("value", "The value everywhere.", (0.5,), (0, 1), (-1000, 1000), when=("gives", "value"), feed=VALUE),
             Param(
-                "colour", "The colour everywhere.", (1.0, 1.0, 1.0), (0, 1), (0, 64), type="colour", when=("gives", "colour")
+                "colour",
+                "The colour everywhere.",
+                (1.0, 1.0, 1.0),
+                (0, 1),
+                (0, 64),
+                type="colour",
+                when=("gives", "colour"),
             ),
-            Param("gain", "How bright it is; over 1 it glows.", (1.0,), (0, 4), (0, 1000), when=("gives", "colour"), feed=VALUE),
+            Param(
+                "gain",
+                "How bright it is; over 1 it glows.",
+                (1.0,),
+                (0, 4),
+                (0, 1000),
+                when=("gives", "colour"),
+                feed=VALUE,
+            ),
         ),
         settings=(Setting("gives", "A value or a colour.", "value", ("value", "colour")),),
         find=("number", "flat", "solid", "grey", "fill"),

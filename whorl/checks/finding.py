@@ -33,7 +33,9 @@ def check(effect: Effect) -> list[Finding]:
 def of_plan(plan: Plan) -> list[Finding]:
     """The findings of an effect that can be drawn."""
     found = [
-        Finding(kind="seam" if f.kind == "seam" else "open loop", place=f.place, words=f.words, axis=f.axis, mend=f.mend)
+        Finding(
+            kind="seam" if f.kind == "seam" else "open loop", place=f.place, words=f.words, axis=f.axis, mend=f.mend
+        )
         for f in loop_findings(plan)
     ]
     if not {"base", "emission"} & plan.channels.keys():

@@ -1,0 +1,1 @@
+"""The field functions, by theme."""

@@ -1,0 +1,1 @@
+"""Motion over a turn, and whether it closes."""

@@ -76,7 +76,9 @@ def _keys(motion: Keys, param: Param, axis: int, wrap: float) -> Closing:
         return Closing(axis, True)
     if ordered[-1].phase < 1 and ordered[0].phase > 0:
         return Closing(axis, True)
-    at_start = motion.model_copy(update={"keys": [*ordered[:-1], ordered[-1].model_copy(update={"value": ordered[0].value})]})
+    at_start = motion.model_copy(
+        update={"keys": [*ordered[:-1], ordered[-1].model_copy(update={"value": ordered[0].value})]}
+    )
     words = f"{param.name} ends at {last:g} and begins at {first:g}; ending where it begins closes"
     return Closing(axis, False, words, at_start)
 

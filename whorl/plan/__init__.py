@@ -1,0 +1,1 @@
+"""From an effect to what runs."""

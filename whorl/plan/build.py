@@ -123,7 +123,9 @@ class _Builder:
                 self.fault(f"{at}/{name}", f"{spec.kind} has no param '{name}'; it has {known}")
         incoming: dict[str, Arg] = {p.name: self.param(strand, bead, p, at) for p in spec.inputs}
         if first and not spec.is_source:
-            self.fault(at, f"a strand starts with a source; {spec.kind} takes {_list(spec.takes)}, so put one before it")
+            self.fault(
+                at, f"a strand starts with a source; {spec.kind} takes {_list(spec.takes)}, so put one before it"
+            )
         if not first and spec.is_source:
             self.fault(at, f"{spec.title or spec.kind} starts a strand; it cannot stand behind another bead")
         if broken or len(self.problems) > before:
@@ -149,7 +151,13 @@ class _Builder:
         return self.call(spec, settings, incoming, below, gives, at)
 
     def call(
-        self, spec: Bead, settings: dict[str, str | int | bool], incoming: dict[str, Arg], below: Node | None, gives: Signal, at: str
+        self,
+        spec: Bead,
+        settings: dict[str, str | int | bool],
+        incoming: dict[str, Arg],
+        below: Node | None,
+        gives: Signal,
+        at: str,
     ) -> Node:
         function = spec.function(gives)
         fixed = tuple(
@@ -356,9 +364,7 @@ class _Builder:
         opacity = self.opacity_channel(surface.channels.opacity)
         far = self.number(surface.far, FAR, "surface/far")
         cut = self.number(surface.cut, CUT, "surface/cut")
-        light = self.add(
-            "surface/light", COLOUR, composites.self_lit, (), (self.colour(base), self.colour(emission))
-        )
+        light = self.add("surface/light", COLOUR, composites.self_lit, (), (self.colour(base), self.colour(emission)))
         covered: Arg = FromNode(opacity, VALUE) if opacity else Literals((1.0,))
         footprint: Arg = Literals((0.0,))
         if opacity and surface.composite == "cut away":

@@ -4,16 +4,14 @@ from dataclasses import asdict
 from typing import Any
 
 from whorl.beads.spec import COORDS
-from whorl.effect.document import Effect
-from whorl.plan.build import build
 from whorl.plan.loop import closings, findings
 from whorl.plan.plan import Plan, Uniform
 from whorl.plan.program import program
 
 
-def compiled(effect: Effect) -> dict[str, Any]:
-    """The program of an effect as plain data. Raises BadEffect."""
-    plan = build(effect)
+def compiled(plan: Plan) -> dict[str, Any]:
+    """The program of a plan as plain data."""
+    effect = plan.effect
     text = program(plan)
     return {
         "key": text.key,

@@ -135,6 +135,3 @@ def glsl_of(function: Unchecked, fixed: Fixed = ()) -> str:
     printer = GlslPrinter()
     printer.need(function, fixed)
     return printer.source()
-
-
-

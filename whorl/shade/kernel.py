@@ -7,7 +7,7 @@ import sys
 import tempfile
 import threading
 from collections.abc import Callable
-from functools import lru_cache
+from functools import cache, lru_cache
 from pathlib import Path
 from types import ModuleType
 from typing import Any
@@ -96,7 +96,7 @@ class Kernel:
         self.run(np.int32(n), *arrays, *out, *scalars)
 
 
-@lru_cache(maxsize=None)
+@cache
 def kernel(function: Unchecked, fixed: Fixed, varying: tuple[bool, ...]) -> Kernel:
     """The kernel for these, made once."""
     return Kernel(function, fixed, varying)

@@ -1,0 +1,1 @@
+"""The scene an effect is tried in."""

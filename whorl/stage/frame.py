@@ -5,11 +5,11 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from whorl.beads.spec import COLOUR, VALUE
 from whorl.effect.document import Camera, Stage
+from whorl.fields import colour, surface
 from whorl.plan.evaluate import evaluate, run
 from whorl.plan.plan import Node, Plan
-from whorl.fields import colour, surface
-from whorl.beads.spec import COLOUR, VALUE
 from whorl.shade.kernel import Floats
 from whorl.stage.camera import eye, view_projection
 from whorl.stage.filters import Picture, apply, backdrop, finish, numbers
@@ -76,7 +76,7 @@ def lit_scene(
 def _shaded(plan: Plan, seen: Fragments, phase: float, peek: Node | None, front: bool, threads: int) -> list[Floats]:
     n = len(seen.pixels)
     if peek is not None:
-        return shown(plan, peek, seen.points, phase, threads) + [np.ones(n, np.float32)]
+        return [*shown(plan, peek, seen.points, phase, threads), np.ones(n, np.float32)]
     assert plan.picture is not None and plan.far is not None
     made = evaluate(plan, plan.picture, seen.points, phase, threads)
     strength = 1.0 if front else plan.far.at(phase)[0]

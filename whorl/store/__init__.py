@@ -1,0 +1,1 @@
+"""Effects, revisions and bakes in SQLite."""

@@ -1,0 +1,221 @@
+"""What the API takes and gives beside the document itself."""
+
+from datetime import datetime
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from whorl.bake.options import BakeOptions
+from whorl.checks import Finding
+from whorl.effect.problems import Problem
+from whorl.store.bakes import Job
+from whorl.store.effects import Kept
+
+EXAMPLE: dict[str, Any] = {
+    "format": "whorl-effect",
+    "version": 1,
+    "name": "Fog Gate",
+    "strands": [{"id": "mist", "name": "Mist", "beads": [{"id": "b1", "kind": "uv"}, {"id": "b2", "kind": "noise"}]}],
+    "surface": {"channels": {"emission": [{"strand": "mist", "gain": 2.0}]}},
+}
+
+
+class Told(BaseModel):
+    """What went wrong, in words; with faults of a document, each in its place."""
+
+    words: str
+    problems: list[Problem] = []
+    head: int | None = None
+
+
+class KeptEffect(BaseModel):
+    """An effect and the revision it stands at."""
+
+    id: str
+    revision: int
+    changed: datetime
+    document: dict[str, Any] = Field(examples=[EXAMPLE])
+
+    @classmethod
+    def of(cls, kept: Kept) -> "KeptEffect":
+        return cls(
+            id=kept.id, revision=kept.revision, changed=kept.changed, document=kept.effect.model_dump(mode="json")
+        )
+
+
+class ShelfEffect(BaseModel):
+    """An effect as the shelf lists it."""
+
+    id: str
+    name: str
+    revision: int
+    changed: datetime
+    seconds: float
+    fps: int
+
+
+class Save(BaseModel):
+    """A document to save upon a revision."""
+
+    base: int = Field(ge=1, examples=[3])
+    document: dict[str, Any] = Field(examples=[EXAMPLE])
+
+
+class New(BaseModel):
+    """A new effect: from a document, or empty under a name."""
+
+    name: str | None = Field(default=None, min_length=1, max_length=120, examples=["Harbour Glow"])
+    document: dict[str, Any] | None = Field(default=None, examples=[EXAMPLE])
+
+
+class Document(BaseModel):
+    """A document to look at without saving it."""
+
+    document: dict[str, Any] = Field(examples=[EXAMPLE])
+
+
+class FrameRequest(Document):
+    """A document and the moment it is wanted at."""
+
+    phase: float = Field(default=0.0, ge=0, le=1)
+    size: int = Field(default=256, ge=16, le=2048)
+    peek: str | None = Field(default=None, examples=["mist/b2"])
+
+
+class Revision(BaseModel):
+    """One saved state."""
+
+    number: int
+    saved: datetime
+
+
+class UniformInfo(BaseModel):
+    """A number of the program: where it comes from, its value, and its motion's rows if it moves."""
+
+    name: str
+    place: str
+    size: int
+    value: list[float]
+    rows: list[list[float]] | None
+
+
+class Peek(BaseModel):
+    """What `peek` shows by this number."""
+
+    place: str
+    number: int
+    signal: str
+    period: list[float] | None
+
+
+class FilterPass(BaseModel):
+    """A full-screen pass."""
+
+    output: str
+    level: int
+    fragment: str
+    inputs: list[str]
+    numbers: list[str]
+
+
+class Compiled(BaseModel):
+    """A program ready to draw, with what its loop does."""
+
+    key: str
+    vertex: str
+    fragment: str
+    frames: int
+    far: str
+    uniforms: list[UniformInfo]
+    peeks: list[Peek]
+    closed: dict[str, list[bool]]
+    findings: list[Finding]
+    passes: list[FilterPass]
+
+
+class Compile(BaseModel):
+    """The program, or why there is none."""
+
+    program: Compiled | None = None
+    problems: list[Problem] = []
+
+
+class BakeRequest(BaseModel):
+    """A bake of an effect's newest revision."""
+
+    effect: str = Field(examples=["fog-gate"])
+    options: BakeOptions = BakeOptions()
+
+
+class BakeJob(BaseModel):
+    """A bake as it stands."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+    id: str
+    effect_id: str
+    name: str
+    state: Literal["waiting", "running", "done", "cancelled", "failed"]
+    done: int
+    total: int
+    words: str
+    files: list[str]
+
+    @classmethod
+    def of(cls, job: Job) -> "BakeJob":
+        return cls.model_validate(job)
+
+
+class ParamInfo(BaseModel):
+    """One param of a kind of bead."""
+
+    name: str
+    label: str
+    words: str
+    type: Literal["number", "pair", "triple", "colour", "stops"]
+    default: Any
+    soft: list[float]
+    hard: list[float]
+    unit: str
+    whole: bool
+    wraps: bool
+    feed: str | None
+    when: dict[str, Any] | None
+    axes: list[str]
+
+
+class SettingInfo(BaseModel):
+    """One structural setting of a kind of bead."""
+
+    name: str
+    label: str
+    words: str
+    kind: Literal["choice", "switch", "whole"]
+    options: list[str]
+    low: int
+    high: int
+    default: str | int | bool
+
+
+class BeadInfo(BaseModel):
+    """One kind of bead."""
+
+    kind: str
+    title: str
+    group: str
+    words: str
+    takes: list[str]
+    gives: str
+    brings: ParamInfo | None
+    params: list[ParamInfo]
+    settings: list[SettingInfo]
+    find: list[str]
+    formula: str
+    source: str
+
+
+class Catalogue(BaseModel):
+    """All kinds of bead, and the numbers of the surface."""
+
+    beads: list[BeadInfo]
+    surface: list[ParamInfo]

@@ -1,0 +1,41 @@
+"""Starting the server."""
+
+import os
+import socket
+import threading
+import time
+import webbrowser
+from pathlib import Path
+
+import uvicorn
+
+from whorl.api.app import create_app
+
+
+def data_folder() -> Path:
+    """Where effects are kept unless told otherwise: WHORL_DATA, or the user's data folder."""
+    own = os.environ.get("WHORL_DATA")
+    if own:
+        return Path(own)
+    return Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "whorl"
+
+
+def run(host: str, port: int, data: Path | None, open_page: bool, demo_effects: bool) -> None:
+    """Serve until stopped. Raises ValueError when the port is taken."""
+    if not 0 < port < 65536:
+        raise ValueError(f"--port goes from 1 to 65535, not {port}")
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((host, port))
+        except OSError as e:
+            raise ValueError(
+                f"{host}:{port} cannot be used: {(e.strerror or '').lower()}; try another --port"
+            ) from None
+    folder = data or data_folder()
+    app = create_app(folder, demo_effects, hosts=(host,))
+    address = f"http://{'127.0.0.1' if host == '0.0.0.0' else host}:{port}/"
+    print(f"Whorl is at {address} (effects in {folder}); Ctrl+C stops it", flush=True)
+    if open_page:
+        threading.Thread(target=lambda: (time.sleep(0.8), webbrowser.open(address)), daemon=True).start()
+    uvicorn.run(app, host=host, port=port, log_level="warning", timeout_graceful_shutdown=3)

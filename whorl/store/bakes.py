@@ -1,0 +1,191 @@
+"""Bakes as jobs: one thread works through them; what a stopped server left is taken up again."""
+
+import queue
+import shutil
+import threading
+import time
+import uuid
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+from sqlalchemy import Engine, select
+from sqlalchemy.orm import Session
+
+from whorl.bake.bake import Cancelled, Progress, bake
+from whorl.bake.options import BakeOptions
+from whorl.effect import BadEffect, Effect, read_text, write_text
+from whorl.store.effects import Missing
+from whorl.store.models import BakeRow
+
+WAITING, RUNNING, DONE, CANCELLED, FAILED = "waiting", "running", "done", "cancelled", "failed"
+ENDED = (DONE, CANCELLED, FAILED)
+
+
+@dataclass(frozen=True)
+class Job:
+    """A bake as it stands."""
+
+    id: str
+    effect_id: str
+    name: str
+    state: str
+    done: int
+    total: int
+    words: str
+    files: list[str]
+
+
+class Bakes:
+    """All bakes, and the thread that does them one after another."""
+
+    def __init__(self, engine: Engine, folder: Path) -> None:
+        self.engine, self.folder = engine, folder
+        self.queue: queue.Queue[str | None] = queue.Queue()
+        self.cancelled: set[str] = set()
+        self.closing = threading.Event()
+        self.changed = threading.Condition()
+        self.now: dict[str, Progress] = {}
+        self.thread = threading.Thread(target=self._work, name="bakes", daemon=True)
+
+    def start(self) -> None:
+        """Begin work, with what was waiting or running when the server last stopped."""
+        with Session(self.engine) as s:
+            left = s.scalars(
+                select(BakeRow.id).where(BakeRow.state.in_([WAITING, RUNNING])).order_by(BakeRow.created)
+            ).all()
+        for id in left:
+            self.queue.put(id)
+        self.thread.start()
+
+    def stop(self) -> None:
+        """Let go after the frame at hand; the bake is taken up at the next start."""
+        self.closing.set()
+        self.queue.put(None)
+        self._announce()
+        if self.thread.is_alive():
+            self.thread.join(timeout=30)
+
+    def add(self, effect_id: str, effect: Effect, options: BakeOptions) -> Job:
+        """A new bake of an effect as it is now."""
+        id = uuid.uuid4().hex[:12]
+        with Session(self.engine) as s, s.begin():
+            row = BakeRow(
+                id=id,
+                effect_id=effect_id,
+                name=effect.name,
+                document=write_text(effect),
+                options=options.model_dump_json(),
+                state=WAITING,
+            )
+            s.add(row)
+        self.queue.put(id)
+        return self.get(id)
+
+    def get(self, id: str) -> Job:
+        """One bake. Raises Missing."""
+        with Session(self.engine) as s:
+            row = s.get(BakeRow, id)
+            if row is None:
+                raise Missing
+            return self._job(row)
+
+    def all(self, effect_id: str | None = None) -> list[Job]:
+        """Bakes, the newest first."""
+        query = select(BakeRow).order_by(BakeRow.created.desc()).limit(50)
+        if effect_id is not None:
+            query = query.where(BakeRow.effect_id == effect_id)
+        with Session(self.engine) as s:
+            return [self._job(row) for row in s.scalars(query)]
+
+    def cancel(self, id: str) -> Job:
+        """Stop a bake that has not ended. Raises Missing."""
+        if self.get(id).state not in ENDED:
+            self.cancelled.add(id)
+            self._state(id, CANCELLED, "cancelled")
+        return self.get(id)
+
+    def remove(self, id: str) -> None:
+        """Cancel a bake and remove its files. Raises Missing."""
+        self.cancel(id)
+        with Session(self.engine) as s, s.begin():
+            s.delete(s.get_one(BakeRow, id))
+        shutil.rmtree(self.place(id), ignore_errors=True)
+
+    def place(self, id: str) -> Path:
+        """The folder of a bake's files."""
+        return self.folder / id
+
+    def watch(self, id: str) -> Iterator[Job]:
+        """The bake each time it changes, until it has ended. Raises Missing."""
+        last: Job | None = None
+        while True:
+            job = self.get(id)
+            if job != last:
+                yield job
+                last = job
+            if job.state in ENDED or self.closing.is_set():
+                return
+            with self.changed:
+                self.changed.wait(timeout=1.0)
+
+    def _job(self, row: BakeRow) -> Job:
+        live = self.now.get(row.id)
+        files: list[str] = []
+        if row.state == DONE:
+            files = sorted(p.name for p in self.place(row.id).iterdir() if not p.name.startswith((".", "bake.json")))
+        done, total = (live.done, live.total) if live else (row.done, row.total)
+        words = live.words if live and row.state == RUNNING else row.words
+        return Job(row.id, row.effect_id, row.name, row.state, done, total, words, files)
+
+    def _work(self) -> None:
+        while (id := self.queue.get()) is not None and not self.closing.is_set():
+            try:
+                self._one(id)
+            except Exception as e:  # The thread outlives any one bake.
+                self._state(id, FAILED, f"the bake failed: {type(e).__name__}")
+
+    def _one(self, id: str) -> None:
+        with Session(self.engine) as s:
+            row = s.get(BakeRow, id)
+            if row is None or row.state in ENDED:
+                return
+            effect, options = read_text(row.document), BakeOptions.model_validate_json(row.options)
+        self._state(id, RUNNING, "starting")
+        told = 0.0
+
+        def progress(p: Progress) -> None:
+            nonlocal told
+            self.now[id] = p
+            if time.monotonic() - told > 0.1 or p.done == p.total:
+                told = time.monotonic()
+                self._announce()
+
+        try:
+            bake(effect, self.place(id), options, progress, lambda: self.closing.is_set() or id in self.cancelled)
+        except Cancelled:
+            if id in self.cancelled:
+                shutil.rmtree(self.place(id), ignore_errors=True)
+        except BadEffect as e:
+            self._state(id, FAILED, e.problems[0].words)
+        except (ValueError, OSError) as e:
+            self._state(id, FAILED, getattr(e, "strerror", None) or str(e))
+        else:
+            self._state(id, DONE, "done")
+        finally:
+            self.now.pop(id, None)
+
+    def _state(self, id: str, state: str, words: str) -> None:
+        live = self.now.get(id)
+        with Session(self.engine) as s, s.begin():
+            row = s.get(BakeRow, id)
+            if row is None or row.state in ENDED:
+                return
+            row.state, row.words = state, words
+            if live:
+                row.done, row.total = live.done, live.total
+        self._announce()
+
+    def _announce(self) -> None:
+        with self.changed:
+            self.changed.notify_all()

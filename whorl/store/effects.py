@@ -1,0 +1,125 @@
+"""Effects on the shelf, with every saved revision."""
+
+import re
+import uuid
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy import Engine, func, select
+from sqlalchemy.orm import Session
+
+from whorl.effect import Effect, read_text, write_text
+from whorl.store.models import EffectRow, RevisionRow, now
+
+
+class Missing(Exception):
+    """There is no such effect, revision or bake."""
+
+
+@dataclass
+class Stale(Exception):
+    """Somebody saved in between; `head` is the newest revision."""
+
+    head: int
+
+
+@dataclass(frozen=True)
+class Kept:
+    """An effect as it stands in the store."""
+
+    id: str
+    revision: int
+    changed: datetime
+    effect: Effect
+    deleted: bool = False
+
+
+class Effects:
+    """All effects. Each call is one transaction."""
+
+    def __init__(self, engine: Engine) -> None:
+        self.engine = engine
+
+    def all(self) -> list[Kept]:
+        """What is on the shelf, the oldest first."""
+        with Session(self.engine) as s:
+            rows = s.execute(
+                select(EffectRow, RevisionRow)
+                .join(RevisionRow, (RevisionRow.effect_id == EffectRow.id) & (RevisionRow.number == EffectRow.head))
+                .where(EffectRow.deleted.is_(None))
+                .order_by(EffectRow.created, EffectRow.id)
+            ).all()
+            return [_kept(e, r) for e, r in rows]
+
+    def count(self) -> int:
+        """How many effects there ever were."""
+        with Session(self.engine) as s:
+            return s.scalar(select(func.count()).select_from(EffectRow)) or 0
+
+    def get(self, id: str, revision: int | None = None) -> Kept:
+        """One effect, at a revision or its newest. Raises Missing."""
+        with Session(self.engine) as s:
+            row = s.get(EffectRow, id)
+            if row is None:
+                raise Missing
+            return _kept(row, self._revision(s, id, row.head if revision is None else revision))
+
+    def add(self, effect: Effect) -> Kept:
+        """A new effect; its id comes from its name."""
+        with Session(self.engine) as s, s.begin():
+            base = re.sub(r"[^a-z0-9]+", "-", effect.name.lower()).strip("-")[:40] or "effect"
+            id = base if s.get(EffectRow, base) is None else f"{base}-{uuid.uuid4().hex[:6]}"
+            moment = now()
+            row = EffectRow(id=id, name=effect.name, head=1, created=moment, changed=moment)
+            revision = RevisionRow(effect_id=id, number=1, document=write_text(effect))
+            s.add(row)
+            s.flush()
+            s.add(revision)
+            s.flush()
+            return _kept(row, revision)
+
+    def save(self, id: str, effect: Effect, base: int) -> Kept:
+        """A new revision upon revision `base`. Raises Missing, and Stale if `base` is not the newest."""
+        with Session(self.engine) as s, s.begin():
+            row = s.get(EffectRow, id)
+            if row is None or row.deleted is not None:
+                raise Missing
+            if row.head != base:
+                raise Stale(row.head)
+            revision = RevisionRow(effect_id=id, number=base + 1, document=write_text(effect))
+            row.head, row.name, row.changed = base + 1, effect.name, now()
+            s.add(revision)
+            s.flush()
+            return _kept(row, revision)
+
+    def revisions(self, id: str) -> list[tuple[int, datetime]]:
+        """Numbers and moments of all revisions, the newest first. Raises Missing."""
+        with Session(self.engine) as s:
+            rows = s.execute(
+                select(RevisionRow.number, RevisionRow.saved)
+                .where(RevisionRow.effect_id == id)
+                .order_by(RevisionRow.number.desc())
+            ).all()
+            if not rows:
+                raise Missing
+            return [(n, saved) for n, saved in rows]
+
+    def delete(self, id: str, deleted: bool = True) -> Kept:
+        """Takes an effect off the shelf, or puts it back; nothing is erased. Raises Missing."""
+        with Session(self.engine) as s, s.begin():
+            row = s.get(EffectRow, id)
+            if row is None:
+                raise Missing
+            row.deleted = now() if deleted else None
+            return _kept(row, self._revision(s, id, row.head))
+
+    @staticmethod
+    def _revision(s: Session, id: str, number: int) -> RevisionRow:
+        found = s.scalar(select(RevisionRow).where(RevisionRow.effect_id == id, RevisionRow.number == number))
+        if found is None:
+            raise Missing
+        return found
+
+
+def _kept(row: EffectRow, revision: RevisionRow) -> Kept:
+    return Kept(row.id, revision.number, row.changed, read_text(revision.document), row.deleted is not None)

@@ -24,6 +24,7 @@ from whorl.beads.catalogue import described, described_param
 from whorl.checks import of_plan
 from whorl.effect import BadEffect, Effect, read, read_text, write_text
 from whorl.effect.problems import Problem
+from whorl.effect.sampler import sampler
 from whorl.plan.build import SURFACE_PARAMS, build
 from whorl.plan.compile import compiled
 from whorl.stage import filters
@@ -53,6 +54,12 @@ Jobs = Annotated[Bakes, Depends(bakes)]
 def catalogue() -> m.Catalogue:
     """Every kind of bead, and the numbers of the surface."""
     return m.Catalogue.model_validate({"beads": described(), "surface": [described_param(p) for p in SURFACE_PARAMS]})
+
+
+@api.get("/catalogue/pictures")
+def pictures() -> m.Compile:
+    """A program whose peeks show every kind of bead at its defaults, for the finder."""
+    return m.Compile(program=_compiled(sampler()))
 
 
 @api.get("/schema")
@@ -380,7 +387,6 @@ def _pages(app: FastAPI) -> None:
     index = built / "index.html"
     if not index.exists():
         return
-    text = index.read_text(encoding="utf-8")
     app.mount("/assets", StaticFiles(directory=built / "assets"), name="assets")
 
     @app.get("/{path:path}", include_in_schema=False)
@@ -390,7 +396,7 @@ def _pages(app: FastAPI) -> None:
             return FileResponse(file)
         if path.startswith("api/"):
             raise Missing
-        return HTMLResponse(text.replace("__NONCE__", request.state.nonce), headers={"Cache-Control": "no-store"})
+        return HTMLResponse(index.read_text(encoding="utf-8").replace("__NONCE__", request.state.nonce), headers={"Cache-Control": "no-store"})
 
 
 def openapi_text() -> str:

@@ -7,6 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from whorl.bake.options import BakeOptions
 from whorl.checks import Finding
+from whorl.effect import Effect
 from whorl.effect.problems import Problem
 from whorl.store.bakes import Job
 from whorl.store.effects import Kept
@@ -34,13 +35,11 @@ class KeptEffect(BaseModel):
     id: str
     revision: int
     changed: datetime
-    document: dict[str, Any] = Field(examples=[EXAMPLE])
+    document: Effect = Field(examples=[EXAMPLE])
 
     @classmethod
     def of(cls, kept: Kept) -> "KeptEffect":
-        return cls(
-            id=kept.id, revision=kept.revision, changed=kept.changed, document=kept.effect.model_dump(mode="json")
-        )
+        return cls(id=kept.id, revision=kept.revision, changed=kept.changed, document=kept.effect)
 
 
 class ShelfEffect(BaseModel):

@@ -24,6 +24,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/catalogue/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pictures
+         * @description A program whose peeks show every kind of bead at its defaults, for the finder.
+         */
+        get: operations["pictures_api_catalogue_pictures_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/schema": {
         parameters: {
             query?: never;
@@ -448,6 +468,24 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** Backdrop */
+        Backdrop: {
+            /**
+             * Kind
+             * @default checker
+             * @enum {string}
+             */
+            kind: "plain" | "checker";
+            /**
+             * Colour
+             * @default [
+             *       0.03,
+             *       0.03,
+             *       0.03
+             *     ]
+             */
+            colour: number[];
+        };
         /**
          * BakeJob
          * @description A bake as it stands.
@@ -536,6 +574,30 @@ export interface components {
             options: components["schemas"]["BakeOptions"];
         };
         /**
+         * Bead
+         * @description One operation on a strand. `strand` and `tap` only on kind "tap".
+         */
+        Bead: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Settings
+             * @default {}
+             */
+            settings: {
+                [key: string]: boolean | number | string;
+            };
+            /**
+             * Params
+             * @default {}
+             */
+            params: {
+                [key: string]: number | number[] | components["schemas"]["Stop"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            };
+        };
+        /**
          * BeadInfo
          * @description One kind of bead.
          */
@@ -564,10 +626,54 @@ export interface components {
             /** Source */
             source: string;
         };
+        /** Bloom */
+        Bloom: {
+            /**
+             * Threshold
+             * @default 1
+             */
+            threshold: number;
+            /**
+             * Strength
+             * @default 0.35
+             */
+            strength: number;
+            /**
+             * Radius
+             * @default 4
+             */
+            radius: number;
+        };
         /** Body_bring_in_api_effects_import_post */
         Body_bring_in_api_effects_import_post: {
             /** File */
             file: string;
+        };
+        /**
+         * Camera
+         * @description An orbit about the shape's middle, in degrees; distance in stage units.
+         */
+        Camera: {
+            /**
+             * Yaw
+             * @default 0
+             */
+            yaw: number;
+            /**
+             * Pitch
+             * @default 0
+             */
+            pitch: number;
+            /**
+             * Distance
+             * @default 4
+             */
+            distance: number;
+            /**
+             * View
+             * @default 34
+             */
+            view: number;
         };
         /**
          * Catalogue
@@ -578,6 +684,27 @@ export interface components {
             beads: components["schemas"]["BeadInfo"][];
             /** Surface */
             surface: components["schemas"]["ParamInfo"][];
+        };
+        /**
+         * Channels
+         * @description Which strands feed which channels.
+         */
+        Channels: {
+            /**
+             * Base
+             * @default []
+             */
+            base: components["schemas"]["Entry"][];
+            /**
+             * Emission
+             * @default []
+             */
+            emission: components["schemas"]["Entry"][];
+            /**
+             * Opacity
+             * @default []
+             */
+            opacity: components["schemas"]["Entry"][];
         };
         /**
          * Compile
@@ -661,6 +788,156 @@ export interface components {
             document: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * Drift
+         * @description Constant rate: `base` plus `cycles` wraps a turn (or plain units, without a wrap).
+         */
+        Drift: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            motion: "drift";
+            /**
+             * Cycles
+             * @default 1
+             */
+            cycles: number | number[];
+            /** Base */
+            base?: number | number[] | null;
+        };
+        /**
+         * Effect
+         * @description One moving material. Levers, variants, beacons and assets are empty in this version.
+         */
+        Effect: {
+            /**
+             * Format
+             * @default whorl-effect
+             * @constant
+             */
+            format: "whorl-effect";
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+            /** Name */
+            name: string;
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
+            /**
+             * @default {
+             *       "seconds": 4,
+             *       "fps": 24
+             *     }
+             */
+            turn: components["schemas"]["Turn"];
+            /**
+             * Strands
+             * @default []
+             */
+            strands: components["schemas"]["Strand"][];
+            /**
+             * @default {
+             *       "composite": "see-through",
+             *       "sides": "both",
+             *       "lighting": "self-lit",
+             *       "far": 1,
+             *       "cut": 0.5,
+             *       "channels": {
+             *         "base": [],
+             *         "emission": [],
+             *         "opacity": []
+             *       }
+             *     }
+             */
+            surface: components["schemas"]["Surface"];
+            /**
+             * Levers
+             * @default []
+             */
+            levers: unknown[];
+            /**
+             * Variants
+             * @default []
+             */
+            variants: unknown[];
+            /**
+             * Beacons
+             * @default []
+             */
+            beacons: unknown[];
+            /**
+             * @default {
+             *       "shape": "plane",
+             *       "backdrop": {
+             *         "colour": [
+             *           0.03,
+             *           0.03,
+             *           0.03
+             *         ],
+             *         "kind": "checker"
+             *       },
+             *       "camera": {
+             *         "distance": 4,
+             *         "pitch": 0,
+             *         "view": 34,
+             *         "yaw": 0
+             *       },
+             *       "exposure": 0,
+             *       "bloom": {
+             *         "radius": 4,
+             *         "strength": 0.35,
+             *         "threshold": 1
+             *       }
+             *     }
+             */
+            stage: components["schemas"]["Stage"];
+            /**
+             * Assets
+             * @default []
+             */
+            assets: unknown[];
+        };
+        /**
+         * Entry
+         * @description One strand on a channel, through a tint and a gain.
+         */
+        Entry: {
+            /** Strand */
+            strand: string;
+            /** Bead */
+            bead?: string | null;
+            /**
+             * Tint
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            tint: number[];
+            /**
+             * Gain
+             * @default 1
+             */
+            gain: number | number[] | components["schemas"]["Stop"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+        };
+        /**
+         * Feed
+         * @description The result of a strand above, or of one bead of it.
+         */
+        Feed: {
+            /** Strand */
+            strand: string;
+            /** Bead */
+            bead?: string | null;
         };
         /**
          * FilterPass
@@ -770,7 +1047,6 @@ export interface components {
              */
             changed: string;
             /**
-             * Document
              * @example {
              *       "format": "whorl-effect",
              *       "name": "Fog Gate",
@@ -803,9 +1079,36 @@ export interface components {
              *       "version": 1
              *     }
              */
-            document: {
-                [key: string]: unknown;
-            };
+            document: components["schemas"]["Effect"];
+        };
+        /**
+         * Key
+         * @description A value at a phase, and how it goes on from there to the next key.
+         */
+        Key: {
+            /** Phase */
+            phase: number;
+            /** Value */
+            value: number | number[];
+            /**
+             * Ease
+             * @default eased
+             * @enum {string}
+             */
+            ease: "linear" | "eased" | "held";
+        };
+        /**
+         * Keys
+         * @description Values at phases. After the last key it goes on to the first, across the join.
+         */
+        Keys: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            motion: "keys";
+            /** Keys */
+            keys: components["schemas"]["Key"][];
         };
         /**
          * New
@@ -1033,6 +1336,151 @@ export interface components {
             fps: number;
         };
         /**
+         * Stage
+         * @description The scene the effect is tried in. Exposure in stops.
+         */
+        Stage: {
+            /**
+             * Shape
+             * @default plane
+             * @enum {string}
+             */
+            shape: "plane" | "ball" | "box";
+            /**
+             * @default {
+             *       "kind": "checker",
+             *       "colour": [
+             *         0.03,
+             *         0.03,
+             *         0.03
+             *       ]
+             *     }
+             */
+            backdrop: components["schemas"]["Backdrop"];
+            /**
+             * @default {
+             *       "yaw": 0,
+             *       "pitch": 0,
+             *       "distance": 4,
+             *       "view": 34
+             *     }
+             */
+            camera: components["schemas"]["Camera"];
+            /**
+             * Exposure
+             * @default 0
+             */
+            exposure: number;
+            /**
+             * @default {
+             *       "threshold": 1,
+             *       "strength": 0.35,
+             *       "radius": 4
+             *     }
+             */
+            bloom: components["schemas"]["Bloom"];
+        };
+        /**
+         * Stop
+         * @description One colour of a ramp: linear RGB, which may exceed 1.
+         */
+        Stop: {
+            /** At */
+            at: number;
+            /** Colour */
+            colour: number[];
+        };
+        /**
+         * Strand
+         * @description A named chain of beads, read left to right.
+         */
+        Strand: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Beads
+             * @default []
+             */
+            beads: components["schemas"]["Bead"][];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * Surface
+         * @description How the effect composites. `cut` is the opacity where a cut-away surface ends.
+         */
+        Surface: {
+            /**
+             * Composite
+             * @default see-through
+             * @enum {string}
+             */
+            composite: "solid" | "cut away" | "see-through" | "glowing";
+            /**
+             * Sides
+             * @default both
+             * @enum {string}
+             */
+            sides: "front" | "back" | "both";
+            /**
+             * Lighting
+             * @default self-lit
+             * @constant
+             */
+            lighting: "self-lit";
+            /**
+             * Far
+             * @default 1
+             */
+            far: number | number[] | components["schemas"]["Stop"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * Cut
+             * @default 0.5
+             */
+            cut: number | number[] | components["schemas"]["Stop"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * @default {
+             *       "base": [],
+             *       "emission": [],
+             *       "opacity": []
+             *     }
+             */
+            channels: components["schemas"]["Channels"];
+        };
+        /**
+         * Sway
+         * @description A sine: `base` ± `amount`, `cycles` times a turn, begun at `start` of a cycle.
+         */
+        Sway: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            motion: "sway";
+            /**
+             * Amount
+             * @default 0.1
+             */
+            amount: number | number[];
+            /**
+             * Cycles
+             * @default 1
+             */
+            cycles: number;
+            /**
+             * Start
+             * @default 0
+             */
+            start: number;
+            /** Base */
+            base?: number | number[] | null;
+        };
+        /**
          * Told
          * @description What went wrong, in words; with faults of a document, each in its place.
          */
@@ -1046,6 +1494,22 @@ export interface components {
             problems: components["schemas"]["Problem"][];
             /** Head */
             head?: number | null;
+        };
+        /**
+         * Turn
+         * @description One pass of the loop. The number of frames is seconds × fps, and whole.
+         */
+        Turn: {
+            /**
+             * Seconds
+             * @default 4
+             */
+            seconds: number;
+            /**
+             * Fps
+             * @default 24
+             */
+            fps: number;
         };
         /**
          * UniformInfo
@@ -1088,6 +1552,53 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Catalogue"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    pictures_api_catalogue_pictures_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Compile"];
                 };
             };
             /** @description Not Found */

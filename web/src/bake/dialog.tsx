@@ -1,0 +1,298 @@
+import { Box, Button, Dialog, Flex, Input, Link, Portal, Progress, Text } from "@chakra-ui/react";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { answered, type BakeJob, client } from "../api/client";
+import { NumberControl } from "../bead/number";
+import { useEditor } from "../document/editor";
+import { SmallPicture } from "../painter/small-picture";
+import type { Loop } from "../stage/drawing";
+
+const VIDEOS = [
+  ["webm", "WebM", "VP9; keeps transparency"],
+  ["mp4", "MP4", "H.264; no transparency"],
+  ["gif", "GIF", "256 colours; transparent or not"],
+  ["webp", "WebP", "animated; keeps transparency"],
+] as const;
+type Video = (typeof VIDEOS)[number][0];
+
+/** Frames and videos of the turn: what to make, how far it is, and the files. */
+export function BakeDialog({ open, loop, onClose }: { open: boolean; loop: Loop; onClose: () => void }) {
+  return (
+    <Dialog.Root
+      open={open}
+      onOpenChange={(d) => !d.open && onClose()}
+      size="xl"
+      motionPreset="none"
+      scrollBehavior="inside"
+    >
+      <Portal>
+        <Dialog.Backdrop bg="#04080899" />
+        <Dialog.Positioner>
+          <Dialog.Content bg="raised" color="fog" data-testid="bake-dialog">
+            <Dialog.Header pb="2">
+              <Dialog.Title fontSize="15px">Bake the turn</Dialog.Title>
+            </Dialog.Header>
+            <Dialog.Body pb="5">{open && <Inside loop={loop} />}</Dialog.Body>
+            <Dialog.CloseTrigger asChild>
+              <Button
+                position="absolute"
+                top="3"
+                right="3"
+                size="xs"
+                variant="ghost"
+                color="mist"
+                aria-label="Close"
+              >
+                close
+              </Button>
+            </Dialog.CloseTrigger>
+          </Dialog.Content>
+        </Dialog.Positioner>
+      </Portal>
+    </Dialog.Root>
+  );
+}
+
+function Inside({ loop }: { loop: Loop }) {
+  const id = useEditor((s) => s.id);
+  const saving = useEditor((s) => s.saving.state);
+  const frames = useEditor((s) => Math.max(1, Math.round(s.document.turn.seconds * s.document.turn.fps)));
+  const fps = useEditor((s) => s.document.turn.fps);
+  const faulty = useEditor((s) => s.problems.length > 0);
+  const open = useEditor((s) => s.program?.findings.filter((f) => f.kind === "open loop").length ?? 0);
+  const [size, setSize] = useState(512);
+  const [first, setFirst] = useState(0);
+  const [last, setLast] = useState(frames);
+  const [sequence, setSequence] = useState(true);
+  const [videos, setVideos] = useState<Video[]>(["webm"]);
+  const [transparent, setTransparent] = useState(false);
+  const [pattern, setPattern] = useState("{name}-{frame:04d}");
+  const [refused, setRefused] = useState("");
+  const queries = useQueryClient();
+  const jobs = useQuery({
+    queryKey: ["bakes", id],
+    queryFn: () => answered(client.GET("/api/bakes", { params: { query: { effect: id } } })),
+  });
+  const start = async () => {
+    setRefused("");
+    try {
+      const options = { size, first, last, transparent, frames: sequence, videos, pattern };
+      await answered(client.POST("/api/bakes", { body: { effect: id, options } }));
+      await queries.invalidateQueries({ queryKey: ["bakes", id] });
+    } catch (e) {
+      setRefused(e instanceof Error ? e.message : String(e));
+    }
+  };
+  const row = (label: string, inside: React.ReactNode) => (
+    <Flex align="center" gap="3" minH="8">
+      <Text w="6rem" flexShrink={0} color="mist">
+        {label}
+      </Text>
+      {inside}
+    </Flex>
+  );
+  return (
+    <Flex gap="7">
+      <Box flex="1">
+        {row(
+          "size",
+          <>
+            <NumberControl
+              narrow
+              label="bake size"
+              whole
+              value={size}
+              soft={[256, 1024]}
+              hard={[16, 4096]}
+              onChange={setSize}
+            />
+            <Text color="mist">pixels square</Text>
+          </>,
+        )}
+        {row(
+          "frames",
+          <>
+            <NumberControl
+              narrow
+              label="first frame"
+              whole
+              value={first}
+              soft={[0, frames - 1]}
+              hard={[0, frames - 1]}
+              onChange={setFirst}
+            />
+            <Text color="mist">up to</Text>
+            <NumberControl
+              narrow
+              label="last frame"
+              whole
+              value={last}
+              soft={[1, frames]}
+              hard={[1, frames]}
+              onChange={setLast}
+            />
+            <Text color="mist" flex="2">
+              {first === 0 && last === frames
+                ? `the whole turn, ${(frames / fps).toFixed(2)} s`
+                : `${Math.max(0, last - first)} frames`}
+            </Text>
+          </>,
+        )}
+        {row(
+          "backdrop",
+          <label className="check">
+            <input type="checkbox" checked={transparent} onChange={(e) => setTransparent(e.target.checked)} />{" "}
+            transparent
+          </label>,
+        )}
+        {row(
+          "sequence",
+          <label className="check">
+            <input type="checkbox" checked={sequence} onChange={(e) => setSequence(e.target.checked)} /> PNG
+            frames
+          </label>,
+        )}
+        {row(
+          "file names",
+          <Input
+            aria-label="Name pattern"
+            size="xs"
+            fontFamily="mono"
+            value={pattern}
+            onChange={(e) => setPattern(e.target.value)}
+            title="{name}, {frame} and {phase} are filled in"
+            borderColor="line"
+          />,
+        )}
+        {row(
+          "videos",
+          <Flex gap="4" wrap="wrap">
+            {VIDEOS.map(([key, label, words]) => (
+              <label key={key} className="check" title={words}>
+                <input
+                  type="checkbox"
+                  checked={videos.includes(key)}
+                  onChange={(e) =>
+                    setVideos((v) => (e.target.checked ? [...v, key] : v.filter((x) => x !== key)))
+                  }
+                />{" "}
+                {label}
+              </label>
+            ))}
+          </Flex>,
+        )}
+        <Flex align="center" gap="4" mt="3">
+          <Button
+            rounded="full"
+            size="sm"
+            bg="glass"
+            color="ink"
+            disabled={saving !== "saved" || faulty || (!sequence && videos.length === 0)}
+            onClick={() => void start()}
+            data-testid="start-bake"
+          >
+            {saving === "saved" ? "Bake" : "Saving first …"}
+          </Button>
+          {faulty && <Text color="coral">The effect has faults; mend them first.</Text>}
+          {!faulty && open > 0 && <Text color="coral">The loop does not close yet.</Text>}
+          {refused && (
+            <Text color="coral" role="alert">
+              {refused}
+            </Text>
+          )}
+        </Flex>
+        <Box mt="5" borderTop="1px solid" borderColor="line" pt="3">
+          {jobs.data?.length === 0 && (
+            <Text color="mist">No bakes of this effect yet. They are kept here, with their files.</Text>
+          )}
+          {jobs.data?.map((j) => (
+            <Job
+              key={j.id}
+              job={j}
+              onGone={() => void queries.invalidateQueries({ queryKey: ["bakes", id] })}
+            />
+          ))}
+        </Box>
+      </Box>
+      <Box flexShrink={0} textAlign="center">
+        <Box bg="surround" p="4" rounded="lg">
+          <SmallPicture source={loop.source} place={null} size={176} pixels={176} />
+        </Box>
+      </Box>
+    </Flex>
+  );
+}
+
+/** One bake: its progress as it comes, and its files when it is done. */
+function Job({ job, onGone }: { job: BakeJob; onGone: () => void }) {
+  const [now, setNow] = useState(job);
+  const running = now.state === "waiting" || now.state === "running";
+  useEffect(() => {
+    if (job.state !== "waiting" && job.state !== "running") return;
+    const events = new EventSource(`/api/bakes/${job.id}/events`);
+    events.onmessage = (e) => {
+      const next = JSON.parse(e.data) as BakeJob;
+      setNow(next);
+      if (next.state !== "waiting" && next.state !== "running") events.close();
+    };
+    return () => events.close();
+  }, [job.id, job.state]);
+  const part = now.total ? (now.done / now.total) * 100 : 0;
+  const videos = now.files.filter((f) => !f.endsWith(".png"));
+  return (
+    <Box py="2" data-testid="bake-job" data-state={now.state}>
+      <Flex align="center" gap="3">
+        <Text fontWeight="600">{now.name}</Text>
+        <Text color={now.state === "failed" ? "coral" : "mist"} fontFamily="mono" fontSize="12px">
+          {running
+            ? `${now.words || now.state} · ${now.done}/${now.total || "…"}`
+            : now.state === "failed"
+              ? now.words
+              : now.state}
+        </Text>
+        <Box flex="1" />
+        {running ? (
+          <Button
+            size="xs"
+            variant="outline"
+            onClick={() =>
+              void client.POST("/api/bakes/{id}/cancel", { params: { path: { id: now.id } } }).then(onGone)
+            }
+          >
+            cancel
+          </Button>
+        ) : (
+          <Button
+            size="xs"
+            variant="ghost"
+            color="mist"
+            onClick={() =>
+              void client.DELETE("/api/bakes/{id}", { params: { path: { id: now.id } } }).then(onGone)
+            }
+          >
+            remove
+          </Button>
+        )}
+      </Flex>
+      {running && (
+        <Progress.Root value={part} size="xs" mt="1" aria-label="Bake progress">
+          <Progress.Track bg="deep">
+            <Progress.Range bg="glass" />
+          </Progress.Track>
+        </Progress.Root>
+      )}
+      {now.state === "done" && (
+        <Flex gap="4" wrap="wrap" mt="1">
+          {videos.map((f) => (
+            <Link key={f} href={`/api/bakes/${now.id}/files/${f}`} color="glass" download>
+              {f}
+            </Link>
+          ))}
+          <Link href={`/api/bakes/${now.id}/all.zip`} color="glass" download>
+            all {now.files.length} files (zip)
+          </Link>
+        </Flex>
+      )}
+    </Box>
+  );
+}

@@ -1,0 +1,31 @@
+import { Flex } from "@chakra-ui/react";
+import { hold, letGo } from "../document/editor";
+import { hexOf, linearOf, strengthOf } from "./colour";
+import { NumberControl } from "./number";
+
+type Props = { value: number[]; label: string; onChange: (value: number[]) => void };
+
+/** A colour and its strength; over 1 it is brighter than white. */
+export function ColourControl({ value, label, onChange }: Props) {
+  const strength = strengthOf(value);
+  return (
+    <Flex align="center" gap="3" flex="1">
+      <input
+        type="color"
+        className="swatch"
+        aria-label={label}
+        value={hexOf(value)}
+        onFocus={hold}
+        onBlur={letGo}
+        onChange={(e) => onChange(linearOf(e.target.value).map((c) => c * strength))}
+      />
+      <NumberControl
+        label={`${label} strength`}
+        value={strength}
+        soft={[1, 4]}
+        hard={[1, 64]}
+        onChange={(s) => onChange(value.map((c) => (c / strength) * s))}
+      />
+    </Flex>
+  );
+}

@@ -1,0 +1,172 @@
+import { Box, Flex, Text } from "@chakra-ui/react";
+import { kindOf } from "../api/catalogue";
+import type { BeadInfo, Schema } from "../api/client";
+import { edit, togglePeek, useEditor, useFindings } from "../document/editor";
+import { beadAt, placeOf } from "../document/place";
+import { Notice } from "../notice";
+import { SmallPicture } from "../painter/small-picture";
+import type { Loop } from "../stage/drawing";
+import { Mend } from "./motion";
+import { ParamRow } from "./param";
+
+/** The selected bead: what it does, its settings and its numbers. */
+export function BeadControls({ loop }: { loop: Loop }) {
+  const document = useEditor((s) => s.document);
+  const selected = useEditor((s) => s.selected);
+  const peek = useEditor((s) => s.peek);
+  const place = selected ? placeOf(selected.strand, selected.bead) : "";
+  const problem = useEditor((s) => s.problems.find((p) => p.place === place));
+  const here = useFindings().filter((f) => f.place === place);
+  const bead = beadAt(document, place);
+  const kind = bead && kindOf(bead.kind);
+  if (!bead || !kind)
+    return (
+      <Notice title="No bead is selected">
+        Press a bead in the sheet to see its numbers, or + to add one.
+      </Notice>
+    );
+  const settings = Object.fromEntries(kind.settings.map((s) => [s.name, bead.settings[s.name] ?? s.default]));
+  const shown = (p: { when: { [key: string]: unknown } | null }) =>
+    !p.when || settings[p.when.setting as string] === p.when.is;
+  const params = (kind.brings ? [kind.brings, ...kind.params] : kind.params).filter(shown);
+  return (
+    <Flex gap="6" align="flex-start">
+      <Box flex="1" minW="0">
+        <Flex align="baseline" gap="3" mb="1">
+          <Text fontWeight="600" fontSize="15px">
+            {kind.title}
+          </Text>
+          <Text color="mist" lineClamp={2}>
+            {kind.words}
+          </Text>
+        </Flex>
+        {problem && (
+          <Text color="coral" role="alert" mb="1">
+            {problem.words}
+          </Text>
+        )}
+        {here.map((f) => (
+          <Mend key={f.words} finding={f} />
+        ))}
+        {params.map((p) => (
+          <ParamRow
+            key={`${place}/${p.name}`}
+            param={p}
+            place={`${place}/${p.name}`}
+            source={loop.source}
+            interpolation={String(settings.interpolation ?? "linear")}
+          />
+        ))}
+        {kind.settings.length > 0 && (
+          <Flex
+            wrap="wrap"
+            gap="x"
+            columnGap="5"
+            rowGap="2"
+            mt="2"
+            pt="2"
+            borderTop="1px solid"
+            borderColor="line"
+          >
+            {kind.settings.map((s) => (
+              <SettingControl
+                key={s.name}
+                setting={s}
+                value={settings[s.name]}
+                onChange={(v) =>
+                  edit((d) => {
+                    beadAt(d, place)!.settings[s.name] = v;
+                  })
+                }
+              />
+            ))}
+          </Flex>
+        )}
+        {params.length === 0 && kind.settings.length === 0 && <Text color="mist">Nothing to set.</Text>}
+      </Box>
+      <Box textAlign="center" flexShrink={0}>
+        <button
+          type="button"
+          className="phase"
+          aria-pressed={peek === place}
+          aria-label="Peek at this bead"
+          onClick={() => togglePeek(place)}
+          data-testid="peek"
+        >
+          <SmallPicture source={loop.source} place={place} size={116} />
+        </button>
+        <Text mt="1.5" color={peek === place ? "glass" : "mist"}>
+          {peek === place ? "peeking" : "peek"} <kbd>V</kbd>
+        </Text>
+        <Signal place={place} kind={kind} />
+      </Box>
+    </Flex>
+  );
+}
+
+/** What the bead gives, and the period of coordinates. */
+function Signal({ place, kind }: { place: string; kind: BeadInfo }) {
+  const peek = useEditor((s) => s.program?.peeks.find((p) => p.place === place));
+  const repeats = (peek?.period ?? [])
+    .map((x, i) => (x > 0 ? `${"xyz"[i]} at ${Number(x.toPrecision(3))}` : null))
+    .filter(Boolean);
+  return (
+    <Text color="mist" fontSize="11.5px" mt="1" maxW="8rem">
+      gives {peek?.signal === "coords" ? "coordinates" : (peek?.signal ?? kind.gives)}
+      {peek?.signal === "coords" && (
+        <Text as="span" display="block">
+          {repeats.length ? `repeats: ${repeats.join(", ")}` : "does not repeat"}
+        </Text>
+      )}
+    </Text>
+  );
+}
+
+type SettingProps = {
+  setting: Schema["SettingInfo"];
+  value: string | number | boolean;
+  onChange: (v: string | number | boolean) => void;
+};
+
+function SettingControl({ setting, value, onChange }: SettingProps) {
+  const id = `setting-${setting.name}`;
+  return (
+    <Flex align="center" gap="2" title={setting.words}>
+      <label htmlFor={id} style={{ color: "var(--chakra-colors-mist)" }}>
+        {setting.label}
+      </label>
+      {setting.kind === "choice" && (
+        <select
+          id={id}
+          className="plain-select"
+          value={String(value)}
+          onChange={(e) => onChange(e.target.value)}
+        >
+          {setting.options.map((o) => (
+            <option key={o}>{o}</option>
+          ))}
+        </select>
+      )}
+      {setting.kind === "switch" && (
+        <input
+          id={id}
+          type="checkbox"
+          checked={Boolean(value)}
+          onChange={(e) => onChange(e.target.checked)}
+        />
+      )}
+      {setting.kind === "whole" && (
+        <select
+          id={id}
+          className="plain-select"
+          value={Number(value)}
+          onChange={(e) => onChange(Number(e.target.value))}
+        >
+          {Array.from({ length: setting.high - setting.low + 1 }, (_, i) => (
+            <option key={setting.low + i}>{setting.low + i}</option>
+          ))}
+        </select>
+      )}
+    </Flex>
+  );
+}

@@ -1,0 +1,240 @@
+import { Box, Flex, IconButton, Text } from "@chakra-ui/react";
+import { RotateCcw } from "lucide-react";
+import type { Effect, ParamInfo, Value } from "../api/client";
+import { edit, useEditor, useFindings } from "../document/editor";
+import {
+  type Feed,
+  isFeed,
+  isMotion,
+  isStops,
+  type Motion,
+  numbersOf,
+  putAt,
+  type Stop,
+  valueAt,
+} from "../document/place";
+import type { Source } from "../painter/small";
+import { SmallPicture } from "../painter/small-picture";
+import { ColourControl } from "./colour-control";
+import { fresh, Mend, MotionControl } from "./motion";
+import { NumberControl } from "./number";
+import { StopsControl } from "./stops";
+
+type Props = {
+  param: ParamInfo;
+  place: string;
+  source: () => Source | null;
+  interpolation?: string;
+  onlyStill?: boolean;
+};
+
+/** One param: its number, and from the same place reset, motion and a strand to feed it. */
+export function ParamRow({ param, place, source, interpolation, onlyStill }: Props) {
+  const document = useEditor((s) => s.document);
+  const findings = useFindings().filter((f) => f.place === place);
+  const problem = useEditor((s) => s.problems.find((p) => p.place === place));
+  const value = valueAt(document, place);
+  const put = (v: Value | undefined) => edit((d) => putAt(d, place, v));
+  const mode = isMotion(value) ? value.motion : isFeed(value) ? "strand" : "still";
+  const canFeed = param.feed !== null && !onlyStill;
+  const canMove = param.type !== "stops" && param.type !== "colour" && !onlyStill;
+  const onlyFeed = param.name === "from";
+  const choose = (next: string) => {
+    const now = isMotion(value) ? motionStart(value, param) : numbersOf(value, param);
+    if (next === "still") put(now.length === 1 ? now[0] : now);
+    else if (next === "strand") {
+      const first = feedable(document, place)[0];
+      if (first) put({ strand: first.strand, bead: null });
+    } else put(fresh(next as Motion["motion"], now, param));
+  };
+  if (param.type === "stops")
+    return (
+      <Box py="1">
+        <StopsControl
+          stops={isStops(value) ? value : (param.default as Stop[])}
+          interpolation={interpolation ?? "linear"}
+          onChange={put}
+        />
+        {problem && <Text color="coral">{problem.words}</Text>}
+      </Box>
+    );
+  return (
+    <Box py="1" data-testid={`param-${param.name}`}>
+      <Flex align={isMotion(value) ? "flex-start" : "center"} gap="3">
+        <Text w="5.4rem" flexShrink={0} title={param.words} pt={isMotion(value) ? "1" : "0"}>
+          {param.label}
+          {param.unit && !isMotion(value) && (
+            <Text as="span" color="mist" fontSize="11px" display="block" lineHeight="1">
+              {param.unit}
+            </Text>
+          )}
+        </Text>
+        <Box flex="1" minW="0">
+          {isMotion(value) ? (
+            <MotionControl motion={value} param={param} place={place} onChange={(m) => put(m as Value)} />
+          ) : isFeed(value) || onlyFeed ? (
+            <FeedControl
+              feed={isFeed(value) ? value : null}
+              place={place}
+              source={source}
+              label={param.label}
+              onChange={put}
+            />
+          ) : param.type === "colour" ? (
+            <ColourControl value={numbersOf(value, param)} label={param.label} onChange={put} />
+          ) : (
+            <Numbers
+              value={numbersOf(value, param)}
+              param={param}
+              quiet={value === undefined}
+              onChange={put}
+            />
+          )}
+        </Box>
+        {!onlyFeed && (canMove || canFeed) && (
+          <select
+            className="plain-select"
+            aria-label={`${param.label}: still, moving or fed`}
+            value={mode}
+            onChange={(e) => choose(e.target.value)}
+            data-testid={`mode-${param.name}`}
+          >
+            <option value="still">still</option>
+            {canMove && (
+              <>
+                <option value="drift">drift</option>
+                <option value="sway">sway</option>
+                <option value="keys">keys</option>
+              </>
+            )}
+            {canFeed && (
+              <option value="strand" disabled={feedable(document, place).length === 0}>
+                from a strand
+              </option>
+            )}
+          </select>
+        )}
+        <IconButton
+          aria-label={`Reset ${param.label}`}
+          title="Back to the default"
+          size="2xs"
+          variant="ghost"
+          color="mist"
+          visibility={value === undefined || onlyFeed ? "hidden" : "visible"}
+          onClick={() => put(undefined)}
+        >
+          <RotateCcw size={13} />
+        </IconButton>
+      </Flex>
+      {problem && <Text color="coral">{problem.words}</Text>}
+      {findings.map((f) => (
+        <Mend key={f.words} finding={f} />
+      ))}
+    </Box>
+  );
+}
+
+/** Where a motion begins, for when it is stilled. */
+function motionStart(m: Motion, param: ParamInfo): number[] {
+  return numbersOf(
+    (m.motion === "keys" ? m.keys[0].value : (m.base ?? undefined)) as Value | undefined,
+    param,
+  );
+}
+
+function Numbers({
+  value,
+  param,
+  quiet,
+  onChange,
+}: {
+  value: number[];
+  param: ParamInfo;
+  quiet: boolean;
+  onChange: (v: Value) => void;
+}) {
+  if (value.length === 1)
+    return (
+      <NumberControl
+        label={param.label}
+        value={value[0]}
+        soft={param.soft}
+        hard={param.hard}
+        whole={param.whole}
+        quiet={quiet}
+        onChange={onChange}
+      />
+    );
+  return (
+    <Flex gap="4" wrap="wrap">
+      {value.map((n, i) => (
+        <Flex key={param.axes[i]} align="center" gap="1">
+          <Text color="mist">{param.axes[i]}</Text>
+          <NumberControl
+            narrow
+            label={`${param.label} ${param.axes[i]}`}
+            value={n}
+            soft={param.soft}
+            hard={param.hard}
+            onChange={(x) => onChange(value.map((old, k) => (k === i ? x : old)))}
+          />
+        </Flex>
+      ))}
+    </Flex>
+  );
+}
+
+/** The strands above a place, which are those it may use. */
+export function feedable(
+  effect: Effect,
+  place: string,
+): { strand: string; name: string; beads: { id: string; kind: string }[] }[] {
+  const [root, id] = place.split("/");
+  const end = root === "strands" ? effect.strands.findIndex((s) => s.id === id) : effect.strands.length;
+  return effect.strands
+    .slice(0, end)
+    .filter((s) => s.beads.length > 0)
+    .map((s) => ({ strand: s.id, name: s.name, beads: s.beads.map((b) => ({ id: b.id, kind: b.kind })) }));
+}
+
+type FeedProps = {
+  feed: Feed | null;
+  place: string;
+  label: string;
+  source: () => Source | null;
+  onChange: (v: Value) => void;
+};
+
+/** A strand, or any bead of it, with its live picture. */
+function FeedControl({ feed, place, label, source, onChange }: FeedProps) {
+  const document = useEditor((s) => s.document);
+  const above = feedable(document, place);
+  const strand = document.strands.find((s) => s.id === feed?.strand);
+  const bead = feed?.bead ?? strand?.beads.at(-1)?.id;
+  return (
+    <Flex align="center" gap="3">
+      {strand && bead && <SmallPicture source={source} place={`strands/${strand.id}/${bead}`} size={30} />}
+      <select
+        className="plain-select wide"
+        aria-label={`${label} from`}
+        value={feed ? `${feed.strand}/${feed.bead ?? ""}` : ""}
+        onChange={(e) => {
+          const [s, b] = e.target.value.split("/");
+          onChange({ strand: s, bead: b || null });
+        }}
+      >
+        {!feed && <option value="">choose a strand above …</option>}
+        {above.map((s) => (
+          <optgroup key={s.strand} label={s.name}>
+            <option value={`${s.strand}/`}>{s.name}</option>
+            {s.beads.slice(0, -1).map((b) => (
+              <option key={b.id} value={`${s.strand}/${b.id}`}>
+                {s.name} · {b.kind}
+              </option>
+            ))}
+          </optgroup>
+        ))}
+      </select>
+    </Flex>
+  );
+}

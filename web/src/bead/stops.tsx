@@ -1,0 +1,144 @@
+import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { useState } from "react";
+import { hold, letGo } from "../document/editor";
+import type { Stop } from "../document/place";
+import { hexOf } from "./colour";
+import { ColourControl } from "./colour-control";
+import { NumberControl } from "./number";
+
+type Props = { stops: Stop[]; interpolation: string; onChange: (stops: Stop[]) => void };
+
+/** A ramp's colours along a strip: drag a stop, press the strip to add one, Delete takes one away. */
+export function StopsControl({ stops, interpolation, onChange }: Props) {
+  const [chosen, setChosen] = useState(0);
+  const at = Math.min(chosen, stops.length - 1);
+  const low = Math.min(0, ...stops.map((s) => s.at));
+  const high = Math.max(1, ...stops.map((s) => s.at));
+  const part = (x: number) => ((x - low) / (high - low)) * 100;
+  const sorted = [...stops].sort((a, b) => a.at - b.at);
+  const change = (i: number, by: Partial<Stop>) =>
+    onChange(stops.map((s, k) => (k === i ? { ...s, ...by } : s)));
+  const remove = (i: number) => {
+    if (stops.length > 1) onChange(stops.filter((_, k) => k !== i));
+  };
+  const add = (e: React.MouseEvent<HTMLElement>) => {
+    if (stops.length >= 8) return;
+    const box = e.currentTarget.getBoundingClientRect();
+    const x = low + ((e.clientX - box.left) / box.width) * (high - low);
+    const before = [...sorted].reverse().find((s) => s.at <= x) ?? sorted[0];
+    const after = sorted.find((s) => s.at > x) ?? before;
+    const t = after.at > before.at ? (x - before.at) / (after.at - before.at) : 0;
+    const colour = before.colour.map((c, k) => Number((c + (after.colour[k] - c) * t).toPrecision(4)));
+    onChange([...stops, { at: Number(x.toFixed(3)), colour }]);
+    setChosen(stops.length);
+  };
+  const drag = (i: number) => (e: React.PointerEvent<HTMLButtonElement>) => {
+    e.stopPropagation();
+    setChosen(i);
+    const button = e.currentTarget;
+    const strip = button.parentElement!;
+    button.setPointerCapture(e.pointerId);
+    hold();
+    const move = (m: PointerEvent) => {
+      const box = strip.getBoundingClientRect();
+      const x = Math.max(0, Math.min(1, (m.clientX - box.left) / box.width));
+      change(i, { at: Number((low + x * (high - low)).toFixed(3)) });
+    };
+    const end = () => {
+      button.removeEventListener("pointermove", move);
+      letGo();
+    };
+    button.addEventListener("pointermove", move);
+    button.addEventListener("pointerup", end, { once: true });
+  };
+  return (
+    <Box data-testid="stops">
+      <Box
+        position="relative"
+        h="9"
+        rounded="md"
+        cursor="copy"
+        bgImage={`linear-gradient(to right, ${gradient(sorted, part, interpolation)})`}
+        onClick={add}
+        title="Press to add a colour here"
+      >
+        {stops.map((s, i) => (
+          <button
+            // biome-ignore lint/suspicious/noArrayIndexKey: stops have no other name
+            key={i}
+            type="button"
+            className="stop"
+            aria-label={`Stop at ${s.at}`}
+            aria-pressed={i === at}
+            style={{ left: `calc(${part(s.at)}% - 9px)`, background: hexOf(s.colour) }}
+            onClick={(e) => e.stopPropagation()}
+            onPointerDown={drag(i)}
+            onFocus={() => setChosen(i)}
+            onKeyDown={(e) => {
+              const by = { ArrowLeft: -0.01, ArrowRight: 0.01 }[e.key];
+              if (by) change(i, { at: Number((s.at + by).toFixed(3)) });
+              else if (e.key === "Delete" || e.key === "Backspace") remove(i);
+              else return;
+              e.preventDefault();
+              e.stopPropagation();
+            }}
+          />
+        ))}
+      </Box>
+      <Flex align="center" gap="4" mt="5">
+        <Text color="mist" flexShrink={0}>
+          stop {at + 1} of {stops.length}
+        </Text>
+        <ColourControl
+          value={stops[at].colour}
+          label="Stop colour"
+          onChange={(colour) => change(at, { colour })}
+        />
+        <NumberControl
+          narrow
+          label="Stop place"
+          value={stops[at].at}
+          soft={[0, 1]}
+          hard={[-1000, 1000]}
+          onChange={(x) => change(at, { at: x })}
+        />
+      </Flex>
+      <Flex gap="2" mt="2">
+        <Button
+          size="xs"
+          variant="outline"
+          onClick={() => onChange(stops.map((s) => ({ ...s, at: Number((low + high - s.at).toFixed(4)) })))}
+        >
+          flip
+        </Button>
+        <Button
+          size="xs"
+          variant="outline"
+          onClick={() =>
+            onChange(
+              sorted.map((s, i) => ({
+                ...s,
+                at: Number((low + ((high - low) * i) / Math.max(1, sorted.length - 1)).toFixed(4)),
+              })),
+            )
+          }
+        >
+          spread evenly
+        </Button>
+        <Button size="xs" variant="outline" disabled={stops.length < 2} onClick={() => remove(at)}>
+          remove stop
+        </Button>
+      </Flex>
+    </Box>
+  );
+}
+
+function gradient(sorted: Stop[], part: (x: number) => number, interpolation: string): string {
+  const out: string[] = [];
+  sorted.forEach((s, i) => {
+    out.push(`${hexOf(s.colour)} ${part(s.at)}%`);
+    const next = sorted[i + 1];
+    if (interpolation === "constant" && next) out.push(`${hexOf(s.colour)} ${part(next.at)}%`);
+  });
+  return out.length === 1 ? `${out[0]}, ${out[0]}` : out.join(", ");
+}

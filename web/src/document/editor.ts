@@ -1,0 +1,120 @@
+import { produce } from "immer";
+import { temporal } from "zundo";
+import { create } from "zustand";
+import type { Compiled, Effect, Finding, Problem } from "../api/client";
+
+export type Selection = { strand: string; bead: string } | null;
+export type Tab = "bead" | "surface" | "stage" | "checks";
+export type Saving =
+  | { state: "saved" | "unsaved" | "saving" }
+  | { state: "stale"; head: number }
+  | { state: "failed"; words: string };
+
+type Editor = {
+  id: string;
+  document: Effect;
+  /** The revision the document builds on. */
+  revision: number;
+  saving: Saving;
+  /** A pointer is held on a number: nothing is sent until it is let go. */
+  held: boolean;
+  selected: Selection;
+  tab: Tab;
+  peek: string | null;
+  program: Compiled | null;
+  problems: Problem[];
+  compiling: boolean;
+};
+
+const EMPTY = { strands: [], surface: {} } as unknown as Effect;
+
+/** The one document store; only the document itself is undone. */
+export const useEditor = create<Editor>()(
+  temporal(
+    (): Editor => ({
+      id: "",
+      document: EMPTY,
+      revision: 0,
+      saving: { state: "saved" },
+      held: false,
+      selected: null,
+      tab: "bead",
+      peek: null,
+      program: null,
+      problems: [],
+      compiling: false,
+    }),
+    {
+      partialize: (s) => ({ document: s.document }),
+      equality: (a, b) => a.document === b.document,
+      limit: 300,
+    },
+  ),
+);
+
+const set = useEditor.setState;
+const history = () => useEditor.temporal.getState();
+
+export function open(id: string, document: Effect, revision: number) {
+  history().pause();
+  const first = document.strands.at(-1);
+  const bead = first?.beads.at(-1);
+  set({
+    id,
+    document,
+    revision,
+    saving: { state: "saved" },
+    held: false,
+    selected: first && bead ? { strand: first.id, bead: bead.id } : null,
+    tab: "bead",
+    peek: null,
+    program: null,
+    problems: [],
+  });
+  history().clear();
+  history().resume();
+}
+
+/** Changes the document; one step of undo, or part of one while a pointer is held. */
+export function edit(change: (draft: Effect) => void) {
+  const before = useEditor.getState().document;
+  const document = produce(before, change);
+  if (document === before) return;
+  set({ document, saving: { state: "unsaved" } });
+  if (useEditor.getState().held) history().pause();
+}
+
+export function hold() {
+  set({ held: true });
+}
+
+export function letGo() {
+  set({ held: false });
+  history().resume();
+}
+
+export const select = (selected: Selection) => set({ selected, tab: "bead" });
+export const showTab = (tab: Tab) => set({ tab });
+export const togglePeek = (place: string) => set((s) => ({ peek: s.peek === place ? null : place }));
+
+export function undo() {
+  history().undo();
+  settle();
+}
+
+export function redo() {
+  history().redo();
+  settle();
+}
+
+/** After a step in history: unsaved, and nothing selected that is no longer there. */
+function settle() {
+  const { document, selected } = useEditor.getState();
+  const there = document.strands
+    .find((s) => s.id === selected?.strand)
+    ?.beads.some((b) => b.id === selected?.bead);
+  set({ saving: { state: "unsaved" }, selected: there ? selected : null });
+}
+
+const NONE: Finding[] = [];
+export const useFindings = () => useEditor((s) => s.program?.findings ?? NONE);

@@ -1,0 +1,31 @@
+import type { Compiled, Effect } from "../api/client";
+import { isMotion, numbersOf, paramAt, valueAt } from "../document/place";
+import type { Numbers } from "./painter";
+
+/** Every uniform's numbers: the document's literals, and a row of the table for what moves. */
+export class Feeder {
+  private effect: Effect | null = null;
+  private compiled: Compiled | null = null;
+  private still: Numbers = new Map();
+  private moving: { name: string; rows: number[][] }[] = [];
+
+  at(effect: Effect, compiled: Compiled, frame: number): Numbers {
+    if (effect !== this.effect || compiled !== this.compiled) this.gather(effect, compiled);
+    for (const { name, rows } of this.moving) this.still.set(name, rows[frame % rows.length]);
+    return this.still;
+  }
+
+  private gather(effect: Effect, compiled: Compiled) {
+    this.effect = effect;
+    this.compiled = compiled;
+    this.still = new Map();
+    this.moving = [];
+    for (const u of compiled.uniforms) {
+      const value = valueAt(effect, u.place);
+      const param = paramAt(effect, u.place);
+      // Between a change of structure and its program a place may be gone; its old number stands in.
+      this.still.set(u.name, param && !isMotion(value) ? numbersOf(value, param) : u.value);
+      if (u.rows && (isMotion(value) || !param)) this.moving.push({ name: u.name, rows: u.rows });
+    }
+  }
+}

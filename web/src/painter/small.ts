@@ -1,0 +1,146 @@
+import type { Effect } from "../api/client";
+import { closeView, stageView } from "./camera";
+import type { Feeder } from "./numbers";
+import { type Drawable, painter } from "./painter";
+
+/** Where small pictures come from: a drawable, its document and the frame to show. */
+export type Source = { drawable: Drawable; effect: Effect; feeder: Feeder; frame: number };
+
+type Want = {
+  canvas: HTMLCanvasElement;
+  source: () => Source | null;
+  /** A place to peek at, or null for the finished picture. */
+  place: string | null;
+  /** A frame that stays, whatever plays. */
+  frame?: number;
+  drawn: string;
+};
+
+export const CELL = 96;
+const COLUMNS = 8;
+
+/**
+ * Draws the small pictures of the page a few at a time and copies them to their canvases, so that
+ * the stage keeps its pace. Those out of sight wait; those that would not change are left alone.
+ */
+class SmallPictures {
+  private wants = new Set<Want>();
+  private seen = new WeakMap<Element, boolean>();
+  private turn = 0;
+  private busy = false;
+  private observer = new IntersectionObserver((entries) => {
+    for (const e of entries) this.seen.set(e.target, e.isIntersecting);
+  });
+
+  add(want: Want): () => void {
+    this.wants.add(want);
+    this.observer.observe(want.canvas);
+    return () => {
+      this.wants.delete(want);
+      this.observer.unobserve(want.canvas);
+    };
+  }
+
+  /** Draws up to `most` pictures; called once a frame. */
+  async draw(most: number) {
+    if (this.busy || this.wants.size === 0) return;
+    this.busy = true;
+    try {
+      await this.some(most);
+    } finally {
+      this.busy = false;
+    }
+  }
+
+  private async some(most: number) {
+    const all = [...this.wants];
+    const jobs: { want: Want; source: Source; number: number }[] = [];
+    let looked = 0;
+    while (looked < all.length && jobs.length < most) {
+      const want = all[(this.turn + looked) % all.length];
+      looked++;
+      if (this.seen.get(want.canvas) === false) continue;
+      const source = want.source();
+      if (!source) continue;
+      const frame = want.frame ?? source.frame;
+      const peek = want.place && source.drawable.compiled.peeks.find((p) => p.place === want.place);
+      if (want.place && !peek) continue;
+      const key = `${frame} ${source.drawable.key} ${stamp(source.effect)} ${want.place}`;
+      if (key === want.drawn) continue;
+      want.drawn = key;
+      jobs.push({ want, source: { ...source, frame }, number: peek ? peek.number : -1 });
+    }
+    this.turn += looked;
+    await this.beads(jobs.filter((j) => j.number >= 0));
+    for (const j of jobs.filter((j) => j.number < 0)) await this.whole(j.want, j.source);
+  }
+
+  private async beads(jobs: { want: Want; source: Source; number: number }[]) {
+    if (!jobs.length) return;
+    const p = painter();
+    const rows = Math.ceil(jobs.length / COLUMNS);
+    const atlas = p.target(`atlas ${rows}`, COLUMNS * CELL, rows * CELL, false);
+    p.clear(atlas);
+    jobs.forEach(({ source, number }, i) => {
+      const { drawable, effect, feeder, frame } = source;
+      const cell = [(i % COLUMNS) * CELL, Math.floor(i / COLUMNS) * CELL, CELL, CELL];
+      const numbers = feeder.at(effect, drawable.compiled, frame);
+      p.bead(drawable, numbers, closeView(drawable.shape, effect.stage.camera), number, atlas, cell);
+    });
+    const width = COLUMNS * CELL;
+    const pixels = await p.read(atlas, width, rows * CELL);
+    jobs.forEach(({ want }, i) => {
+      put(want.canvas, pixels, width, (i % COLUMNS) * CELL, Math.floor(i / COLUMNS) * CELL, CELL);
+    });
+  }
+
+  private async whole(want: Want, source: Source) {
+    const p = painter();
+    const size = want.canvas.width;
+    const target = p.target(`whole ${size}`, size, size, false);
+    const { drawable, effect, feeder, frame } = source;
+    const numbers = feeder.at(effect, drawable.compiled, frame);
+    p.picture(
+      drawable,
+      effect,
+      numbers,
+      stageView(effect.stage.camera, size, size),
+      [size, size],
+      -1,
+      0,
+      target,
+    );
+    put(want.canvas, await p.read(target, size, size), size, 0, 0, size);
+  }
+}
+
+const stamps = new WeakMap<Effect, number>();
+let count = 0;
+function stamp(effect: Effect): number {
+  let n = stamps.get(effect);
+  if (n === undefined) {
+    n = ++count;
+    stamps.set(effect, n);
+  }
+  return n;
+}
+
+/** A square of a picture that was read bottom row first, onto a canvas. */
+function put(
+  canvas: HTMLCanvasElement,
+  from: Uint8ClampedArray,
+  width: number,
+  x: number,
+  y: number,
+  size: number,
+) {
+  const image = new ImageData(size, size);
+  for (let row = 0; row < size; row++) {
+    const start = ((y + size - 1 - row) * width + x) * 4;
+    image.data.set(from.subarray(start, start + size * 4), row * size * 4);
+  }
+  if (canvas.width !== size) canvas.width = canvas.height = size;
+  canvas.getContext("2d")!.putImageData(image, 0, 0);
+}
+
+export const small = new SmallPictures();

@@ -1,0 +1,312 @@
+import { Box, Flex, IconButton, Input, Menu, Portal, Text } from "@chakra-ui/react";
+import { Ellipsis, Plus } from "lucide-react";
+import { memo, useState } from "react";
+import { kindOf } from "../api/catalogue";
+import type { Strand } from "../api/client";
+import {
+  deleteBead,
+  deleteStrand,
+  duplicateStrand,
+  moveBead,
+  moveStrand,
+  summary,
+  usersOf,
+} from "../document/edit";
+import { edit, select, togglePeek, useEditor } from "../document/editor";
+import { isFeed, isMotion, placeOf } from "../document/place";
+import { SmallPicture } from "../painter/small-picture";
+import type { Loop } from "../stage/drawing";
+
+type Props = { strand: Strand; index: number; count: number; loop: Loop; onAdd: (at: number) => void };
+type Dragged = { strand: string; bead?: string };
+
+const KIND = "application/x-whorl-bead";
+let dragged: Dragged | null = null;
+
+/** One strand: its name, its beads threaded on a line with their live results, and where it goes. */
+export const StrandRow = memo(function StrandRow({ strand, index, count, loop, onAdd }: Props) {
+  const document = useEditor((s) => s.document);
+  const [over, setOver] = useState<number | null>(null);
+  const users = usersOf(document, strand.id);
+  const beadDrop = (at: number) => ({
+    onDragOver: (e: React.DragEvent) => {
+      if (!dragged?.bead) return;
+      e.preventDefault();
+      setOver(at);
+    },
+    onDragLeave: () => setOver(null),
+    onDrop: (e: React.DragEvent) => {
+      e.preventDefault();
+      setOver(null);
+      if (!dragged?.bead) return;
+      const from = { strand: dragged.strand, bead: dragged.bead };
+      let id = from.bead;
+      edit((d) => {
+        id = moveBead(d, from, strand.id, at);
+      });
+      select({ strand: strand.id, bead: id });
+    },
+  });
+  return (
+    <Flex
+      align="flex-start"
+      gap="2"
+      py="2"
+      px="4"
+      data-testid={`strand-${strand.id}`}
+      onDragOver={(e) => dragged && !dragged.bead && e.preventDefault()}
+      onDrop={() => {
+        if (!dragged || dragged.bead || dragged.strand === strand.id) return;
+        const id = dragged.strand;
+        edit((d) => moveStrand(d, id, index));
+      }}
+    >
+      <Box w="8.2rem" flexShrink={0} pt="3">
+        <Flex align="center" gap="1">
+          <StrandName strand={strand} />
+          <StrandMenu strand={strand} index={index} count={count} />
+        </Flex>
+        {users.strands.length > 0 && (
+          <Text color="mist" fontSize="11.5px" lineClamp={2} title={`used by ${users.strands.join(", ")}`}>
+            used by {users.strands.join(", ")}
+          </Text>
+        )}
+      </Box>
+      <Box flex="1" minW="0" position="relative">
+        <Flex wrap="wrap" rowGap="2" position="relative">
+          {strand.beads.map((b, i) => (
+            <Box
+              key={b.id}
+              position="relative"
+              {...beadDrop(i)}
+              className={over === i ? "drop-before" : undefined}
+            >
+              <Box
+                position="absolute"
+                top="29px"
+                left={i === 0 ? "40px" : "0"}
+                right="0"
+                h="1px"
+                bg="#3a4d4a"
+              />
+              <BeadCircle strand={strand} index={i} loop={loop} />
+            </Box>
+          ))}
+          <Box
+            position="relative"
+            {...beadDrop(strand.beads.length)}
+            className={over === strand.beads.length ? "drop-before" : undefined}
+          >
+            {strand.beads.length > 0 && (
+              <Box position="absolute" top="29px" left="0" w="28px" h="1px" bg="#3a4d4a" />
+            )}
+            <button
+              type="button"
+              className="add-bead"
+              aria-label={`Add a bead to ${strand.name}`}
+              onClick={() => onAdd(strand.beads.length)}
+            >
+              <span>
+                <Plus size={14} />
+              </span>
+              add
+            </button>
+          </Box>
+        </Flex>
+      </Box>
+      <Flex direction="column" gap="1" pt="4" align="flex-end" flexShrink={0} maxW="7.5rem">
+        {users.channels.map((c) => (
+          <Text
+            key={c}
+            fontSize="11.5px"
+            px="2.5"
+            py="0.5"
+            rounded="full"
+            border="1px solid"
+            borderColor="line"
+            bg="raised"
+            whiteSpace="nowrap"
+          >
+            {c}
+          </Text>
+        ))}
+        {users.channels.length === 0 && users.strands.length === 0 && strand.beads.length > 0 && (
+          <Text color="mist" fontSize="11.5px">
+            not used
+          </Text>
+        )}
+      </Flex>
+    </Flex>
+  );
+});
+
+function StrandName({ strand }: { strand: Strand }) {
+  const [text, setText] = useState<string | null>(null);
+  const done = () => {
+    const name = text?.trim();
+    setText(null);
+    if (!name || name === strand.name) return;
+    edit((d) => {
+      d.strands.find((s) => s.id === strand.id)!.name = name.slice(0, 120);
+    });
+  };
+  if (text !== null)
+    return (
+      <Input
+        autoFocus
+        aria-label="Strand name"
+        size="xs"
+        value={text}
+        onFocus={(e) => e.target.select()}
+        onChange={(e) => setText(e.target.value)}
+        onBlur={done}
+        onKeyDown={(e) => {
+          e.stopPropagation();
+          if (e.key === "Enter") done();
+          if (e.key === "Escape") setText(null);
+        }}
+      />
+    );
+  return (
+    <button
+      type="button"
+      className="strand-name"
+      draggable
+      title="Drag to move the strand; press twice to rename it"
+      onDragStart={(e) => {
+        dragged = { strand: strand.id };
+        e.dataTransfer.setData(KIND, strand.id);
+      }}
+      onDragEnd={() => {
+        dragged = null;
+      }}
+      onDoubleClick={() => setText(strand.name)}
+      onKeyDown={(e) => {
+        if (e.key === "Enter" || e.key === "F2") {
+          e.preventDefault();
+          setText(strand.name);
+        }
+      }}
+    >
+      {strand.name}
+    </button>
+  );
+}
+
+function StrandMenu({ strand, index, count }: { strand: Strand; index: number; count: number }) {
+  const act: Record<string, () => void> = {
+    duplicate: () => edit((d) => void duplicateStrand(d, strand.id)),
+    up: () => edit((d) => moveStrand(d, strand.id, index - 1)),
+    down: () => edit((d) => moveStrand(d, strand.id, index + 2)),
+    delete: () => edit((d) => deleteStrand(d, strand.id)),
+  };
+  return (
+    <Menu.Root onSelect={(e) => act[e.value]()}>
+      <Menu.Trigger asChild>
+        <IconButton aria-label={`${strand.name}: more`} size="2xs" variant="ghost" color="mist">
+          <Ellipsis size={14} />
+        </IconButton>
+      </Menu.Trigger>
+      <Portal>
+        <Menu.Positioner>
+          <Menu.Content bg="raised">
+            <Menu.Item value="duplicate">Duplicate strand</Menu.Item>
+            <Menu.Item value="up" disabled={index === 0}>
+              Move up
+            </Menu.Item>
+            <Menu.Item value="down" disabled={index === count - 1}>
+              Move down
+            </Menu.Item>
+            <Menu.Item value="delete">Delete strand</Menu.Item>
+          </Menu.Content>
+        </Menu.Positioner>
+      </Portal>
+    </Menu.Root>
+  );
+}
+
+/** One bead: its live result in a circle, and a few words. */
+function BeadCircle({ strand, index, loop }: { strand: Strand; index: number; loop: Loop }) {
+  const document = useEditor((s) => s.document);
+  const bead = strand.beads[index];
+  const place = placeOf(strand.id, bead.id);
+  const selected = useEditor((s) => s.selected?.strand === strand.id && s.selected.bead === bead.id);
+  const peeked = useEditor((s) => s.peek === place);
+  const problem = useEditor((s) =>
+    s.problems.find((p) => p.place === place || p.place.startsWith(`${place}/`)),
+  );
+  const open = useEditor((s) =>
+    s.program?.findings.some((f) => f.place === place || f.place.startsWith(`${place}/`)),
+  );
+  const users = useLit(strand.id, bead.id);
+  const words = summary(document, bead);
+  const moving = Object.values(bead.params).some(isMotion);
+  return (
+    <button
+      type="button"
+      className="bead"
+      draggable
+      data-testid={`bead-${strand.id}-${bead.id}`}
+      data-selected={selected}
+      data-lit={users}
+      data-wrong={Boolean(problem)}
+      aria-pressed={selected}
+      aria-label={`${words}, bead ${index + 1} of ${strand.name}${problem ? `: ${problem.words}` : ""}`}
+      title={problem?.words ?? kindOf(bead.kind)?.words}
+      onClick={() => select({ strand: strand.id, bead: bead.id })}
+      onDoubleClick={() => togglePeek(place)}
+      onDragStart={(e) => {
+        dragged = { strand: strand.id, bead: bead.id };
+        e.dataTransfer.setData(KIND, bead.id);
+        e.stopPropagation();
+      }}
+      onDragEnd={() => {
+        dragged = null;
+      }}
+    >
+      <span className="bead-ring">
+        <SmallPicture source={loop.source} place={place} size={50} />
+      </span>
+      <span className="bead-words" data-peeked={peeked}>
+        {words}
+      </span>
+      {(moving || open || problem) && (
+        <span
+          className="bead-mark"
+          data-wrong={Boolean(problem || open)}
+          title={problem ? "has a fault" : open ? "keeps the loop open" : "moves"}
+        >
+          {problem || open ? "!" : "~"}
+        </span>
+      )}
+    </button>
+  );
+}
+
+/** Whether this bead is used by the selected one, or uses it. */
+function useLit(strand: string, bead: string): boolean {
+  return useEditor((s) => {
+    if (!s.selected) return false;
+    const feeds = (id: string, b: string) =>
+      Object.values(
+        s.document.strands.find((x) => x.id === id)?.beads.find((x) => x.id === b)?.params ?? {},
+      ).filter(isFeed);
+    const ends = (id: string) => s.document.strands.find((x) => x.id === id)?.beads.at(-1)?.id;
+    const at = (f: { strand: string; bead?: string | null }, id: string, b: string) =>
+      f.strand === id && (f.bead ?? ends(id)) === b;
+    return (
+      feeds(s.selected.strand, s.selected.bead).some((f) => at(f, strand, bead)) ||
+      feeds(strand, bead).some((f) => at(f, s.selected!.strand, s.selected!.bead))
+    );
+  });
+}
+
+export function removeSelected() {
+  const { selected, document } = useEditor.getState();
+  if (!selected) return;
+  const beads = document.strands.find((s) => s.id === selected.strand)?.beads ?? [];
+  const at = beads.findIndex((b) => b.id === selected.bead);
+  const next = beads[at - 1] ?? beads[at + 1];
+  edit((d) => deleteBead(d, selected.strand, selected.bead));
+  select(next ? { strand: selected.strand, bead: next.id } : null);
+}

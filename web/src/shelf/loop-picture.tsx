@@ -1,0 +1,74 @@
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { answered, client } from "../api/client";
+import { Feeder } from "../painter/numbers";
+import { painter } from "../painter/painter";
+import { type Source, small } from "../painter/small";
+import { SmallPicture } from "../painter/small-picture";
+
+/** Draws the shelf's pictures, a few each animation frame. */
+export function useShelfLoop() {
+  useEffect(() => {
+    let request = 0;
+    const tick = () => {
+      request = requestAnimationFrame(tick);
+      void small.draw(2);
+    };
+    request = requestAnimationFrame(tick);
+    return () => cancelAnimationFrame(request);
+  }, []);
+}
+
+type Props = { id: string; revision: number; seconds: number; size: number };
+
+/** One effect in its own small loop. */
+export function LoopPicture({ id, revision, seconds, size }: Props) {
+  const [wrong, setWrong] = useState("");
+  const source = useRef<Source | null>(null);
+  const got = useQuery({
+    queryKey: ["shelf picture", id, revision],
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 0,
+    queryFn: async () => {
+      const params = { path: { id } };
+      const [kept, compiled] = await Promise.all([
+        answered(client.GET("/api/effects/{id}", { params })),
+        answered(client.GET("/api/effects/{id}/program", { params })),
+      ]);
+      return { kept, compiled };
+    },
+  });
+  useEffect(() => {
+    if (!got.data) return;
+    const { kept, compiled } = got.data;
+    if (!compiled.program) {
+      setWrong(compiled.problems?.[0]?.words ?? "it has a fault");
+      return;
+    }
+    let gone = false;
+    const making = painter().prepare(compiled.program, kept.document.stage.shape);
+    making
+      .then((drawable) => {
+        if (!gone) source.current = { drawable, effect: kept.document, feeder: new Feeder(), frame: 0 };
+      })
+      .catch((e: Error) => setWrong(e.message));
+    return () => {
+      gone = true;
+      source.current = null;
+      void making.then((d) => painter().dispose(d)).catch(() => undefined);
+    };
+  }, [got.data]);
+  const now = useRef((): Source | null => {
+    const s = source.current;
+    if (!s) return null;
+    const frames = s.drawable.compiled.frames;
+    return { ...s, frame: Math.floor(((performance.now() / 1000 / seconds) % 1) * frames) };
+  });
+  const problem = wrong || got.error?.message;
+  return (
+    <span style={{ position: "relative", display: "block" }}>
+      <SmallPicture source={now.current} place={null} size={size} pixels={size} />
+      {problem && <span className="shelf-wrong">{problem}</span>}
+    </span>
+  );
+}

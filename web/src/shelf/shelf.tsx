@@ -1,0 +1,240 @@
+import { Box, Button, Flex, IconButton, Input, Menu, Portal, Text } from "@chakra-ui/react";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Ellipsis, Plus, Upload } from "lucide-react";
+import { useEffect, useRef, useState } from "react";
+import { answered, client, type Schema } from "../api/client";
+import { Notice } from "../notice";
+import { go } from "../route";
+import { Brand } from "../studio/header";
+import { LoopPicture, useShelfLoop } from "./loop-picture";
+
+type Item = Schema["ShelfEffect"];
+
+/** All effects, each playing in its own small loop. */
+export function Shelf() {
+  const queries = useQueryClient();
+  const [said, setSaid] = useState<{ words: string; undo?: () => void } | null>(null);
+  const file = useRef<HTMLInputElement>(null);
+  const shelf = useQuery({
+    queryKey: ["shelf"],
+    queryFn: () => answered(client.GET("/api/effects")),
+    refetchOnMount: "always",
+  });
+  useShelfLoop();
+  const again = () => queries.invalidateQueries({ queryKey: ["shelf"] });
+  const attempt = async (what: () => Promise<unknown>) => {
+    try {
+      await what();
+      await again();
+    } catch (e) {
+      setSaid({ words: e instanceof Error ? e.message : String(e) });
+    }
+  };
+  const create = () =>
+    attempt(async () => {
+      const kept = await answered(client.POST("/api/effects", { body: { name: "New effect" } }));
+      go(`/effect/${kept.id}`);
+    });
+  const bringIn = (chosen: File | undefined) =>
+    chosen &&
+    attempt(async () => {
+      const body = new FormData();
+      body.append("file", chosen);
+      // The schema types a file as text; the serialiser sends the form as it is.
+      const sent = { body: { file: "" }, bodySerializer: () => body };
+      const kept = await answered(client.POST("/api/effects/import", sent));
+      setSaid({ words: `${kept.document.name} is on the shelf` });
+    });
+  const act = (item: Item): Record<string, () => void> => ({
+    duplicate: () =>
+      void attempt(() =>
+        answered(client.POST("/api/effects/{id}/duplicate", { params: { path: { id: item.id } } })),
+      ),
+    export: () => window.location.assign(`/api/effects/${item.id}/export`),
+    delete: () =>
+      void attempt(async () => {
+        await answered(client.DELETE("/api/effects/{id}", { params: { path: { id: item.id } } }));
+        const undo = () => {
+          setSaid(null);
+          void attempt(() =>
+            answered(client.POST("/api/effects/{id}/restore", { params: { path: { id: item.id } } })),
+          );
+        };
+        setSaid({ words: `${item.name} was taken off the shelf`, undo });
+      }),
+  });
+  return (
+    <Flex
+      direction="column"
+      h="100vh"
+      onDragOver={(e) => e.preventDefault()}
+      onDrop={(e) => {
+        e.preventDefault();
+        void bringIn(e.dataTransfer.files[0]);
+      }}
+    >
+      <Flex
+        as="header"
+        align="center"
+        gap="5"
+        px="4"
+        h="11"
+        borderBottom="1px solid"
+        borderColor="line"
+        flexShrink={0}
+      >
+        <Brand />
+        <Text>Shelf</Text>
+        <Box flex="1" />
+        <Button
+          size="sm"
+          variant="outline"
+          rounded="full"
+          borderColor="line"
+          color="fog"
+          onClick={() => file.current?.click()}
+        >
+          <Upload size={15} /> Import
+        </Button>
+        <input
+          ref={file}
+          type="file"
+          accept=".json,application/json"
+          hidden
+          data-testid="import"
+          onChange={(e) => {
+            void bringIn(e.target.files?.[0]);
+            e.target.value = "";
+          }}
+        />
+        <Button
+          size="sm"
+          rounded="full"
+          bg="glass"
+          color="ink"
+          onClick={() => void create()}
+          data-testid="new-effect"
+        >
+          <Plus size={15} /> New effect
+        </Button>
+      </Flex>
+      {said && (
+        <Flex px="4" py="2" gap="4" align="center" bg="raised" role="status" data-testid="shelf-said">
+          <Text>{said.words}</Text>
+          {said.undo && (
+            <Button size="xs" variant="outline" onClick={said.undo}>
+              undo
+            </Button>
+          )}
+          <Button size="xs" variant="ghost" color="mist" onClick={() => setSaid(null)}>
+            dismiss
+          </Button>
+        </Flex>
+      )}
+      <Box flex="1" overflowY="auto" p="8" bg="surround">
+        {shelf.error && (
+          <Notice title="The shelf did not open" action="Try again" onAction={() => void shelf.refetch()}>
+            {shelf.error.message}
+          </Notice>
+        )}
+        {shelf.isPending && <Notice title="Opening the shelf …" />}
+        {shelf.data?.length === 0 && (
+          <Notice title="The shelf is empty" action="New effect" onAction={() => void create()}>
+            Make an effect, or drop a .whorl.json file here.
+          </Notice>
+        )}
+        <Flex wrap="wrap" gap="8" justify="center">
+          {shelf.data?.map((item) => (
+            <ShelfItem
+              key={item.id}
+              item={item}
+              act={act(item)}
+              onSaid={(words) => setSaid({ words })}
+              onChanged={again}
+            />
+          ))}
+        </Flex>
+      </Box>
+    </Flex>
+  );
+}
+
+type ItemProps = {
+  item: Item;
+  act: Record<string, () => void>;
+  onSaid: (words: string) => void;
+  onChanged: () => void;
+};
+
+function ShelfItem({ item, act, onSaid, onChanged }: ItemProps) {
+  const [naming, setNaming] = useState<string | null>(null);
+  const rename = async () => {
+    const name = naming?.trim();
+    setNaming(null);
+    if (!name || name === item.name) return;
+    try {
+      const params = { path: { id: item.id } };
+      const kept = await answered(client.GET("/api/effects/{id}", { params }));
+      const document = { ...kept.document, name } as unknown as Record<string, unknown>;
+      await answered(client.PUT("/api/effects/{id}", { params, body: { base: kept.revision, document } }));
+      onChanged();
+    } catch (e) {
+      onSaid(e instanceof Error ? e.message : String(e));
+    }
+  };
+  useEffect(() => setNaming(null), []);
+  return (
+    <Box w="260px" data-testid={`shelf-${item.id}`}>
+      <button
+        type="button"
+        className="shelf-picture"
+        aria-label={`Open ${item.name}`}
+        onClick={() => go(`/effect/${item.id}`)}
+      >
+        <LoopPicture id={item.id} revision={item.revision} seconds={item.seconds} size={248} />
+      </button>
+      <Flex align="center" justify="center" gap="1" mt="3">
+        {naming === null ? (
+          <Text fontWeight="600" fontSize="15px">
+            {item.name}
+          </Text>
+        ) : (
+          <Input
+            autoFocus
+            size="xs"
+            w="44"
+            aria-label="Effect name"
+            value={naming}
+            onFocus={(e) => e.target.select()}
+            onChange={(e) => setNaming(e.target.value)}
+            onBlur={() => void rename()}
+            onKeyDown={(e) => {
+              if (e.key === "Enter") void rename();
+              if (e.key === "Escape") setNaming(null);
+            }}
+          />
+        )}
+        <Menu.Root onSelect={(e) => (e.value === "rename" ? setNaming(item.name) : act[e.value]())}>
+          <Menu.Trigger asChild>
+            <IconButton aria-label={`${item.name}: more`} size="2xs" variant="ghost" color="#b4b4b4">
+              <Ellipsis size={15} />
+            </IconButton>
+          </Menu.Trigger>
+          <Portal>
+            <Menu.Positioner>
+              <Menu.Content bg="raised">
+                <Menu.Item value="rename">Rename</Menu.Item>
+                <Menu.Item value="duplicate">Duplicate</Menu.Item>
+                <Menu.Item value="export">Export .whorl.json</Menu.Item>
+                <Menu.Item value="delete">Delete</Menu.Item>
+              </Menu.Content>
+            </Menu.Positioner>
+          </Portal>
+        </Menu.Root>
+      </Flex>
+      <Text textAlign="center" color="#b4b4b4" fontSize="12px">
+        {item.seconds} s · {item.fps} fps
+      </Text>
+    </Box>
+  );
+}

@@ -1,0 +1,129 @@
+import { create } from "zustand";
+import type { Compiled, Effect } from "../api/client";
+import { useEditor } from "../document/editor";
+import { stageView } from "../painter/camera";
+import { Feeder } from "../painter/numbers";
+import { type Drawable, painter } from "../painter/painter";
+import { type Source, small } from "../painter/small";
+import { advance, frameOf, usePlayback } from "../playback/playback";
+
+type Drawing = {
+  /** The resolution of the stage, as a part of what its pixels could show. */
+  scale: number;
+  /** Why the stage cannot draw, in words. */
+  wrong: string | null;
+  ready: boolean;
+};
+
+export const useDrawing = create<Drawing>()(() => ({ scale: 1, wrong: null, ready: false }));
+
+const SCALES = [1, 0.75, 0.5, 0.35, 0.25];
+const SLOW = 45;
+const QUICK = 20;
+
+/** The studio's drawing loop: the stage first, then a few small pictures, each animation frame. */
+export class Loop {
+  private drawable: Drawable | null = null;
+  private effectDrawn: Effect | null = null;
+  private readonly feeder = new Feeder();
+  private readonly smallFeeder = new Feeder();
+  private wanted: Compiled | null = null;
+  private request = 0;
+  private before = 0;
+  private interval = 16;
+  private level = 0;
+  private sinceChange = 0;
+  private drawn = "";
+  private size = 0;
+
+  start(canvasSize: () => number): () => void {
+    const tick = (now: number) => {
+      this.request = requestAnimationFrame(tick);
+      this.tick(now, canvasSize());
+    };
+    this.request = requestAnimationFrame(tick);
+    const stop = useEditor.subscribe((s, old) => {
+      if (s.program !== old.program) void this.take(s.program, s.document.stage?.shape);
+    });
+    const { program, document } = useEditor.getState();
+    void this.take(program, document.stage?.shape);
+    return () => {
+      cancelAnimationFrame(this.request);
+      stop();
+      if (this.drawable) painter().dispose(this.drawable);
+    };
+  }
+
+  /** What small pictures are drawn from. */
+  readonly source = (): Source | null => {
+    const { document } = useEditor.getState();
+    if (!this.drawable) return null;
+    const frame = frameOf(usePlayback.getState().phase, this.drawable.compiled.frames);
+    return { drawable: this.drawable, effect: document, feeder: this.smallFeeder, frame };
+  };
+
+  /** A new program is compiled beside the one that draws, and takes over when it is ready. */
+  private async take(compiled: Compiled | null, shape: string | undefined) {
+    if (!compiled || !shape || compiled === this.wanted) return;
+    this.wanted = compiled;
+    try {
+      const made = await painter().prepare(compiled, shape, this.drawable ?? undefined);
+      if (this.wanted !== compiled) return;
+      const old = this.drawable;
+      this.drawable = made;
+      this.drawn = "";
+      if (old && old.key !== made.key) painter().dispose(old);
+      useDrawing.setState({ ready: true, wrong: null });
+    } catch (e) {
+      useDrawing.setState({ wrong: e instanceof Error ? e.message : String(e) });
+    }
+  }
+
+  private tick(now: number, room: number) {
+    const passed = Math.min(250, now - this.before);
+    this.before = now;
+    const { document, peek } = useEditor.getState();
+    if (!document.turn) return;
+    advance(passed / 1000, document.turn.seconds);
+    const d = this.drawable;
+    if (!d || room < 8) return;
+    const { phase, playing } = usePlayback.getState();
+    this.pace(passed, playing);
+    // A still picture has time to be whole.
+    const scale = playing ? SCALES[this.level] : 1;
+    const samples = playing && this.level > 0 ? 0 : 4;
+    const size = Math.max(16, 2 * Math.round((room * scale) / 2));
+    const frame = frameOf(phase, d.compiled.frames);
+    const number = peek === null ? -1 : (d.compiled.peeks.find((p) => p.place === peek)?.number ?? -1);
+    const key = `${frame} ${size} ${samples} ${number}`;
+    if (key !== this.drawn || document !== this.effectDrawn) {
+      this.drawn = key;
+      this.effectDrawn = document;
+      if (size !== this.size) painter().resize(size, size);
+      this.size = size;
+      const numbers = this.feeder.at(document, d.compiled, frame);
+      const view = stageView(document.stage.camera, size, size);
+      painter().picture(d, document, numbers, view, [size, size], number, samples);
+    }
+    void small.draw(this.interval > 34 ? 2 : 12);
+  }
+
+  /** Lowers the resolution where frames come slowly, and raises it again where they do not. */
+  private pace(passed: number, playing: boolean) {
+    this.interval += (passed - this.interval) * 0.08;
+    this.sinceChange += passed;
+    if (!playing || this.sinceChange < 900) return;
+    const wanted =
+      this.interval > SLOW
+        ? Math.min(this.level + 1, SCALES.length - 1)
+        : this.interval < QUICK
+          ? Math.max(this.level - 1, 0)
+          : this.level;
+    if (wanted === this.level) return;
+    // Going back up is tried less often, so that the picture does not flicker between two sizes.
+    if (wanted < this.level && this.sinceChange < 6000) return;
+    this.level = wanted;
+    this.sinceChange = 0;
+    useDrawing.setState({ scale: SCALES[wanted] });
+  }
+}

@@ -1,0 +1,203 @@
+import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import type { Effect } from "../api/client";
+import { ColourControl } from "../bead/colour-control";
+import { NumberControl } from "../bead/number";
+import { edit, useEditor } from "../document/editor";
+
+type StageDraft = Effect["stage"];
+
+/** The scene the effect is tried in. */
+export function StagePanel() {
+  const stage = useEditor((s) => s.document.stage);
+  const change = (by: (s: StageDraft) => void) => edit((d) => by(d.stage));
+  return (
+    <Flex gap="8" align="flex-start">
+      <Box flex="1">
+        <Row label="shape">
+          <Pick
+            label="shape"
+            value={stage.shape}
+            options={["plane", "ball", "box"]}
+            onChange={(v) =>
+              change((s) => {
+                s.shape = v as "plane";
+              })
+            }
+          />
+        </Row>
+        <Row label="backdrop">
+          <Pick
+            label="backdrop"
+            value={stage.backdrop.kind}
+            options={["checker", "plain"]}
+            onChange={(v) =>
+              change((s) => {
+                s.backdrop.kind = v as "plain";
+              })
+            }
+          />
+          <ColourControl
+            label="Backdrop colour"
+            value={stage.backdrop.colour}
+            onChange={(c) =>
+              change((s) => {
+                s.backdrop.colour = c;
+              })
+            }
+          />
+        </Row>
+        <Row label="exposure" unit="stops">
+          <NumberControl
+            label="exposure"
+            value={stage.exposure}
+            soft={[-4, 4]}
+            hard={[-16, 16]}
+            onChange={(x) =>
+              change((s) => {
+                s.exposure = x;
+              })
+            }
+          />
+        </Row>
+        <Row label="camera">
+          <NumberControl
+            narrow
+            label="camera yaw"
+            value={stage.camera.yaw}
+            soft={[-180, 180]}
+            hard={[-36000, 36000]}
+            onChange={(x) =>
+              change((s) => {
+                s.camera.yaw = x;
+              })
+            }
+          />
+          <NumberControl
+            narrow
+            label="camera pitch"
+            value={stage.camera.pitch}
+            soft={[-89, 89]}
+            hard={[-89, 89]}
+            onChange={(x) =>
+              change((s) => {
+                s.camera.pitch = x;
+              })
+            }
+          />
+          <NumberControl
+            narrow
+            label="camera distance"
+            value={stage.camera.distance}
+            soft={[2, 8]}
+            hard={[0.5, 100]}
+            onChange={(x) =>
+              change((s) => {
+                s.camera.distance = x;
+              })
+            }
+          />
+          <Button
+            size="xs"
+            variant="outline"
+            onClick={() =>
+              change((s) => {
+                s.camera = { yaw: 0, pitch: 0, distance: 4, view: 34 };
+              })
+            }
+          >
+            face on
+          </Button>
+        </Row>
+        <Text color="mist" fontSize="11.5px">
+          yaw and pitch in degrees, distance in units; drag the stage to turn it
+        </Text>
+      </Box>
+      <Box flex="1">
+        <Text fontWeight="600" mb="1">
+          Bloom
+        </Text>
+        <Row label="strength">
+          <NumberControl
+            label="bloom strength"
+            value={stage.bloom.strength}
+            soft={[0, 1.5]}
+            hard={[0, 10]}
+            onChange={(x) =>
+              change((s) => {
+                s.bloom.strength = x;
+              })
+            }
+          />
+        </Row>
+        <Row label="threshold">
+          <NumberControl
+            label="bloom threshold"
+            value={stage.bloom.threshold}
+            soft={[0, 3]}
+            hard={[0, 100]}
+            onChange={(x) =>
+              change((s) => {
+                s.bloom.threshold = x;
+              })
+            }
+          />
+        </Row>
+        <Row label="radius" unit="levels">
+          <NumberControl
+            label="bloom radius"
+            whole
+            value={stage.bloom.radius}
+            soft={[1, 7]}
+            hard={[1, 7]}
+            onChange={(x) =>
+              change((s) => {
+                s.bloom.radius = x;
+              })
+            }
+          />
+        </Row>
+      </Box>
+    </Flex>
+  );
+}
+
+function Row({ label, unit, children }: { label: string; unit?: string; children: React.ReactNode }) {
+  return (
+    <Flex align="center" gap="3" py="1" minH="8">
+      <Text w="5rem" flexShrink={0}>
+        {label}
+        {unit && (
+          <Text as="span" color="mist" fontSize="11px" display="block" lineHeight="1">
+            {unit}
+          </Text>
+        )}
+      </Text>
+      {children}
+    </Flex>
+  );
+}
+
+function Pick({
+  label,
+  value,
+  options,
+  onChange,
+}: {
+  label: string;
+  value: string;
+  options: string[];
+  onChange: (v: string) => void;
+}) {
+  return (
+    <select
+      className="plain-select"
+      aria-label={label}
+      value={value}
+      onChange={(e) => onChange(e.target.value)}
+    >
+      {options.map((o) => (
+        <option key={o}>{o}</option>
+      ))}
+    </select>
+  );
+}

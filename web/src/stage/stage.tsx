@@ -1,0 +1,160 @@
+import { Box, Button, Text } from "@chakra-ui/react";
+import { useEffect, useRef } from "react";
+import { summary } from "../document/edit";
+import { edit, hold, letGo, togglePeek, useEditor } from "../document/editor";
+import { beadAt, strandAt } from "../document/place";
+import { Notice } from "../notice";
+import { painter } from "../painter/painter";
+import { usePlayback } from "../playback/playback";
+import { type Loop, useDrawing } from "./drawing";
+
+/** The round picture inside the ring. Dragging orbits; the wheel comes nearer. */
+export function Stage({ loop, diameter }: { loop: Loop; diameter: number }) {
+  const place = useRef<HTMLDivElement>(null);
+  const size = useRef(diameter);
+  size.current = Math.round(diameter * Math.min(window.devicePixelRatio, 2));
+  const { scale, wrong, ready } = useDrawing();
+  const playing = usePlayback((s) => s.playing);
+  const compiling = useEditor((s) => s.compiling);
+  const faulty = useEditor((s) => s.program === null && s.problems.length > 0);
+
+  useEffect(() => {
+    const canvas = painter().canvas;
+    canvas.style.cssText = "width:100%;height:100%;display:block";
+    canvas.setAttribute("role", "img");
+    canvas.setAttribute("aria-label", "The effect on its stage");
+    place.current!.append(canvas);
+    const stop = loop.start(() => size.current);
+    return () => {
+      stop();
+      canvas.remove();
+    };
+  }, [loop]);
+
+  return (
+    <Box
+      position="relative"
+      w={`${diameter}px`}
+      h={`${diameter}px`}
+      rounded="full"
+      overflow="hidden"
+      bg="#1c1c1c"
+      cursor="grab"
+      tabIndex={0}
+      role="application"
+      aria-label="Stage. Drag to look from another side; arrow keys turn, plus and minus come nearer."
+      onPointerDown={orbit}
+      onKeyDown={turn}
+      onWheel={(e) => nearer(Math.exp(e.deltaY * 0.001))}
+      _active={{ cursor: "grabbing" }}
+    >
+      <div ref={place} style={{ width: "100%", height: "100%" }} data-testid="stage" />
+      {!ready && !wrong && !faulty && (
+        <Box position="absolute" inset="0">
+          <Notice title={compiling ? "Making the picture …" : "Opening the stage …"} />
+        </Box>
+      )}
+      {faulty && !ready && (
+        <Box position="absolute" inset="0">
+          <Notice title="Nothing to show yet">The sheet has faults; the checks say which, and where.</Notice>
+        </Box>
+      )}
+      {wrong && (
+        <Box position="absolute" inset="0">
+          <Notice title="This browser cannot draw the stage">{wrong}. Whorl needs WebGL 2.</Notice>
+        </Box>
+      )}
+      {ready && scale < 1 && playing && (
+        <Text
+          position="absolute"
+          bottom="5"
+          w="100%"
+          textAlign="center"
+          fontSize="11px"
+          color="#b9b9b9"
+          pointerEvents="none"
+        >
+          {Math.round(scale * 100)}% resolution while playing
+        </Text>
+      )}
+      <PeekLabel />
+    </Box>
+  );
+}
+
+/** Says plainly that a peek is shown, and what of. */
+function PeekLabel() {
+  const peek = useEditor((s) => s.peek);
+  const document = useEditor((s) => s.document);
+  if (!peek) return null;
+  const bead = beadAt(document, peek);
+  const what = bead ? `${summary(document, bead)} of ${strandAt(document, peek)?.name}` : peek.split("/")[1];
+  return (
+    <Button
+      position="absolute"
+      top="9"
+      left="50%"
+      transform="translateX(-50%)"
+      size="xs"
+      rounded="full"
+      bg="#101817e6"
+      color="glass"
+      border="1px solid"
+      borderColor="glass"
+      maxW="70%"
+      onClick={() => togglePeek(peek)}
+      onPointerDown={(e) => e.stopPropagation()}
+      data-testid="peek-label"
+    >
+      <Text truncate>peek: {what}</Text>
+      <Text color="mist">V returns</Text>
+    </Button>
+  );
+}
+
+function orbit(e: React.PointerEvent<HTMLElement>) {
+  if (e.button !== 0) return;
+  const box = e.currentTarget;
+  box.setPointerCapture(e.pointerId);
+  hold();
+  const move = (m: PointerEvent) => around(-m.movementX * 0.45, m.movementY * 0.45);
+  const end = () => {
+    box.removeEventListener("pointermove", move);
+    letGo();
+  };
+  box.addEventListener("pointermove", move);
+  box.addEventListener("pointerup", end, { once: true });
+  box.addEventListener("pointercancel", end, { once: true });
+}
+
+function around(yaw: number, pitch: number) {
+  edit((d) => {
+    const c = d.stage.camera;
+    c.yaw = Math.round((((c.yaw + yaw + 540) % 360) - 180) * 10) / 10;
+    c.pitch = Math.round(Math.max(-89, Math.min(89, c.pitch + pitch)) * 10) / 10;
+  });
+}
+
+function nearer(by: number) {
+  edit((d) => {
+    d.stage.camera.distance =
+      Math.round(Math.max(1.4, Math.min(40, d.stage.camera.distance * by)) * 1000) / 1000;
+  });
+}
+
+function turn(e: React.KeyboardEvent) {
+  const steps: Record<string, () => void> = {
+    ArrowLeft: () => around(-5, 0),
+    ArrowRight: () => around(5, 0),
+    ArrowUp: () => around(0, 5),
+    ArrowDown: () => around(0, -5),
+    "+": () => nearer(0.94),
+    "=": () => nearer(0.94),
+    "-": () => nearer(1.06),
+  };
+  const act = steps[e.key];
+  if (!act) return;
+  e.preventDefault();
+  e.stopPropagation();
+  act();
+}

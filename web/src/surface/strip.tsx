@@ -1,0 +1,71 @@
+import { Flex, Text } from "@chakra-ui/react";
+import { showTab, togglePeek, useEditor } from "../document/editor";
+import { SmallPicture } from "../painter/small-picture";
+import type { Loop } from "../stage/drawing";
+
+export const CHANNELS = ["emission", "opacity", "base"] as const;
+export const CHANNEL_NAMES = { emission: "emission", opacity: "opacity", base: "base colour" };
+
+/** The foot of the sheet: how the effect composites, and each channel with its live result. */
+export function SurfaceStrip({ loop }: { loop: Loop }) {
+  const surface = useEditor((s) => s.document.surface);
+  const strands = useEditor((s) => s.document.strands);
+  const peek = useEditor((s) => s.peek);
+  const tab = useEditor((s) => s.tab);
+  return (
+    <Flex
+      align="center"
+      gap="4"
+      px="4"
+      py="1.5"
+      borderTop="1px solid"
+      borderBottom="1px solid"
+      borderColor="line"
+      flexShrink={0}
+      minH="12"
+      overflowX="auto"
+      data-testid="surface"
+    >
+      <button
+        type="button"
+        className="plain"
+        aria-pressed={tab === "surface"}
+        onClick={() => showTab("surface")}
+      >
+        <Text fontWeight="600">Surface</Text>
+      </button>
+      {CHANNELS.map((c) => {
+        const entries = surface.channels[c];
+        const names = entries.map((e) => strands.find((s) => s.id === e.strand)?.name ?? e.strand);
+        const place = `surface/${c}`;
+        return (
+          <Flex key={c} align="center" gap="2">
+            {entries.length > 0 && (
+              <button
+                type="button"
+                className="phase"
+                aria-label={`Peek at ${CHANNEL_NAMES[c]}`}
+                aria-pressed={peek === place}
+                onClick={() => togglePeek(place)}
+              >
+                <SmallPicture source={loop.source} place={place} size={32} />
+              </button>
+            )}
+            <button type="button" className="plain" onClick={() => showTab("surface")}>
+              <Text color={entries.length ? "fog" : "mist"} whiteSpace="nowrap">
+                {CHANNEL_NAMES[c]}{" "}
+                <Text as="span" color="mist">
+                  {names.length ? names.join(c === "emission" ? " + " : ", ") : "—"}
+                </Text>
+              </Text>
+            </button>
+          </Flex>
+        );
+      })}
+      <Text color="mist" ml="auto" whiteSpace="nowrap">
+        {surface.composite} · {surface.sides === "both" ? "both sides" : `${surface.sides} side`} ·{" "}
+        {surface.lighting}
+      </Text>
+    </Flex>
+  );
+}

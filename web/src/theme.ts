@@ -1,0 +1,53 @@
+import { createSystem, defaultConfig, defineConfig } from "@chakra-ui/react";
+
+/**
+ * Whorl's look: true neutral grey round the picture, deep blue-green ink elsewhere, fog-grey text,
+ * sea-glass for what is selected or playing, coral only for what is wrong.
+ */
+const config = defineConfig({
+  globalCss: {
+    "html, body, #root": { height: "100%" },
+    body: {
+      bg: "ink",
+      color: "fog",
+      fontFamily: "body",
+      fontSize: "13px",
+      lineHeight: 1.35,
+      overflow: "hidden",
+    },
+    "*:focus-visible": { outline: "2px solid {colors.glass}", outlineOffset: "2px" },
+    "*": { scrollbarWidth: "thin", scrollbarColor: "#2a3a3c transparent" },
+  },
+  theme: {
+    tokens: {
+      fonts: {
+        body: { value: "'Figtree Variable', sans-serif" },
+        heading: { value: "'Figtree Variable', sans-serif" },
+        mono: { value: "'DM Mono', monospace" },
+      },
+    },
+    semanticTokens: {
+      colors: {
+        surround: { value: "#2b2b2b" },
+        ink: { value: "#0d1618" },
+        deep: { value: "#091012" },
+        raised: { value: "#14211f" },
+        line: { value: "#22312f" },
+        fog: { value: "#c9d3d0" },
+        mist: { value: "#8fa09c" },
+        glass: { value: "#6fd6ba" },
+        coral: { value: "#ff8672" },
+        bg: {
+          DEFAULT: { value: "#0d1618" },
+          panel: { value: "#111d1e" },
+          subtle: { value: "#14211f" },
+          muted: { value: "#1b2a2a" },
+        },
+        fg: { DEFAULT: { value: "#c9d3d0" }, muted: { value: "#8fa09c" } },
+        border: { DEFAULT: { value: "#22312f" } },
+      },
+    },
+  },
+});
+
+export const system = createSystem(defaultConfig, config);

@@ -396,7 +396,10 @@ def _pages(app: FastAPI) -> None:
             return FileResponse(file)
         if path.startswith("api/"):
             raise Missing
-        return HTMLResponse(index.read_text(encoding="utf-8").replace("__NONCE__", request.state.nonce), headers={"Cache-Control": "no-store"})
+        return HTMLResponse(
+            index.read_text(encoding="utf-8").replace("__NONCE__", request.state.nonce),
+            headers={"Cache-Control": "no-store"},
+        )
 
 
 def openapi_text() -> str:

@@ -9,31 +9,35 @@ from whorl.fields.lattice import cells_of, lattice, wrapped
 from whorl.shade import (
     Fixed,
     Vec3,
+    absolute,
     clamp,
     dot,
     f32,
     floor,
+    fract,
     i32,
     maximum,
     minimum,
     mix,
     shade,
-    sin,
     sqrt,
     u32,
 )
 
 NEAREST, SECOND, BETWEEN, BORDER, RANDOM = 0, 1, 2, 3, 4
-TAU = 6.283185307179586
 
 
 @shade
 def feature(cell: Vec3, period: Vec3, seed: u32, jitter: f32, evolve: f32) -> Vec3:
-    """Where the point of a cell lies in it, 0..1 per axis; it circles once as `evolve` goes 0..1."""
+    """Where the point of a cell lies in it, 0..1 per axis.
+
+    As `evolve` goes 0..1 it goes there and back once on each axis, from where it was.
+    """
     h = cell_hash(wrapped(cell.x, period.x), wrapped(cell.y, period.y), wrapped(cell.z, period.z), seed)
-    rest = three_units(h)
-    moved = sin((rest + evolve) * TAU) * 0.5 + 0.5
-    return mix(Vec3(0.5), moved, jitter)
+    t = fract(three_units(h) + evolve)
+    there = absolute(t * 2.0 - 1.0)
+    eased = there * there * (3.0 - 2.0 * there)
+    return mix(Vec3(0.5), eased, jitter)
 
 
 @shade

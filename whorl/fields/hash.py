@@ -26,17 +26,20 @@ def unit_of(h: u32) -> f32:
 
 @shade
 def cell_hash(x: f32, y: f32, z: f32, seed: u32) -> u32:
-    """A hash of a lattice cell: whole numbers x, y, z (nested `pcg`, as in the paper)."""
-    return pcg(u32(i32(z)) + pcg(u32(i32(y)) + pcg(u32(i32(x)) + seed)))
+    """A hash of a lattice cell: whole numbers x, y, z (nested `pcg`, as in the paper).
+
+    z lies innermost, so that neighbours along x share all but the last step.
+    """
+    return pcg(u32(i32(x)) + pcg(u32(i32(y)) + pcg(u32(i32(z)) + seed)))
 
 
 @shade
 def three_units(h: u32) -> Vec3:
-    """Three independent floats in 0..1 from one hash."""
-    a = pcg(h + 1)
-    b = pcg(a + 1)
-    c = pcg(b + 1)
-    return Vec3(unit_of(a), unit_of(b), unit_of(c))
+    """Three independent numbers in 0..1 from one hash, in steps of 1/1024."""
+    x = f32(i32(h >> 22))
+    y = f32(i32((h >> 12) & 1023))
+    z = f32(i32((h >> 2) & 1023))
+    return Vec3(x, y, z) * 0.0009765625
 
 
 @shade

@@ -40,32 +40,31 @@ def over(light: Vec4, threshold: f32) -> Vec3:
 
 
 @shade
-def bright(a: Vec4, b: Vec4, c: Vec4, d: Vec4, threshold: f32) -> Vec4:
+def bright(a: Vec4, b: Vec4, c: Vec4, d: Vec4, threshold: f32) -> Vec3:
     """Four texels over the threshold, averaged into one of half the size."""
-    mean = (over(a, threshold) + over(b, threshold) + over(c, threshold) + over(d, threshold)) * 0.25
-    return Vec4(mean, 1.0)
+    return (over(a, threshold) + over(b, threshold) + over(c, threshold) + over(d, threshold)) * 0.25
 
 
 @shade
-def halved(a: Vec4, b: Vec4, c: Vec4, d: Vec4) -> Vec4:
+def halved(a: Vec3, b: Vec3, c: Vec3, d: Vec3) -> Vec3:
     """The mean of four texels."""
     return (a + b + c + d) * 0.25
 
 
 @shade
-def blurred(a: Vec4, b: Vec4, c: Vec4, d: Vec4, e: Vec4) -> Vec4:
+def blurred(a: Vec3, b: Vec3, c: Vec3, d: Vec3, e: Vec3) -> Vec3:
     """The binomial kernel 1 4 6 4 1."""
     return (a + e) * 0.0625 + (b + d) * 0.25 + c * 0.375
 
 
 @shade
-def bilinear(a: Vec4, b: Vec4, c: Vec4, d: Vec4, part: Vec2) -> Vec4:
+def bilinear(a: Vec3, b: Vec3, c: Vec3, d: Vec3, part: Vec2) -> Vec3:
     """Between four texels, `part` 0..1 of the way across and down."""
     return mix(mix(a, b, part.x), mix(c, d, part.x), part.y)
 
 
 @shade
-def widened(here: Vec4, a: Vec4, b: Vec4, c: Vec4, d: Vec4, part: Vec2) -> Vec4:
+def widened(here: Vec3, a: Vec3, b: Vec3, c: Vec3, d: Vec3, part: Vec2) -> Vec3:
     """A level of bloom with the wider levels under it."""
     return here + bilinear(a, b, c, d, part)
 
@@ -88,10 +87,10 @@ def neutral(c: Vec3) -> Vec3:
 @shade
 def finished(
     scene: Vec4,
-    a: Vec4,
-    b: Vec4,
-    c: Vec4,
-    d: Vec4,
+    a: Vec3,
+    b: Vec3,
+    c: Vec3,
+    d: Vec3,
     part: Vec2,
     exposure: f32,
     strength: f32,
@@ -102,7 +101,7 @@ def finished(
     `bare` 1 shows a peek as it stands. Glow that spills beyond the surface gets the alpha of
     its own brightness, so that it survives a transparent background.
     """
-    glow = bilinear(a, b, c, d, part).xyz * strength
+    glow = bilinear(a, b, c, d, part) * strength
     light = (scene.xyz + glow) * exp2(exposure)
     shown = neutral(maximum(light, 0.0))
     peak = maximum(shown.x, maximum(shown.y, shown.z))

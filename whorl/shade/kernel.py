@@ -44,11 +44,14 @@ def cache_folder() -> Path:
 class Kernel:
     """One shade function with its fixed parameters bound and each argument's kind known.
 
-    `varying` says, parameter by parameter, whether arrays are given (True) or floats.
+    `varying` says, parameter by parameter, whether arrays are given (True) or floats. Results
+    are held within ±`limit` where one is given.
     """
 
-    def __init__(self, function: Unchecked, fixed: Fixed, varying: tuple[bool, ...]) -> None:
-        self.function, self.fixed, self.varying = function, fixed, varying
+    def __init__(
+        self, function: Unchecked, fixed: Fixed, varying: tuple[bool, ...], limit: float | None = None
+    ) -> None:
+        self.function, self.fixed, self.varying, self.limit = function, fixed, varying, limit
         self.params = [p for p in function.tree.params if not p.fixed]
         self.returns = function.tree.returns
         self._run: Callable[..., None] | None = None
@@ -57,13 +60,17 @@ class Kernel:
         """The module Numba compiles."""
         printer = NumbaPrinter()
         name = printer.need(self.function, self.fixed)
-        arrays, scalars, inner = [], [], []
+        arrays: list[str] = []
+        scalars: list[str] = []
+        inner: list[str] = []
         for param, varies in zip(self.params, self.varying, strict=True):
             names = components("a_" + param.name, param.type)
             (arrays if varies else scalars).extend(names)
             inner += [f"{n}[i]" if varies else n for n in names]
         outs = [f"out{i}" for i in range(self.returns.size)]
         values = ["r"] if len(outs) == 1 else [f"r[{i}]" for i in range(len(outs))]
+        if self.limit is not None:
+            values = [f"clamp_({v}, f32({-self.limit!r}), f32({self.limit!r}))" for v in values]
         types = ["i32", *["f32[::1]"] * (len(arrays) + len(outs)), *["f32"] * len(scalars)]
         signature = f"void({', '.join(types)})".replace("f32", "float32").replace("i32", "int32")
         lines = [
@@ -97,9 +104,9 @@ class Kernel:
 
 
 @cache
-def kernel(function: Unchecked, fixed: Fixed, varying: tuple[bool, ...]) -> Kernel:
+def kernel(function: Unchecked, fixed: Fixed, varying: tuple[bool, ...], limit: float | None = None) -> Kernel:
     """The kernel for these, made once."""
-    return Kernel(function, fixed, varying)
+    return Kernel(function, fixed, varying, limit)
 
 
 @lru_cache(maxsize=1)

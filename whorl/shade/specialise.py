@@ -46,7 +46,7 @@ _FOLD: dict[str, Any] = {
 
 #: A loop nest of more rounds than this stays a loop even where loops are laid out: it would
 #: compile for half a minute, and runs only about half as fast for staying one.
-MOST_ROUNDS = 12
+MOST_ROUNDS = 27
 
 
 @lru_cache(maxsize=4096)

@@ -5,10 +5,12 @@ numbers, or where the pixel is. The CPU gathers the texels with NumPy; the brows
 Pictures lie on levels: level n is 2ⁿ times smaller than the frame, rounded up.
 """
 
+import threading
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from whorl.effect.document import Stage
@@ -16,10 +18,10 @@ from whorl.fields import screen
 from whorl.plan.evaluate import run
 from whorl.shade import Unchecked
 from whorl.shade.glsl import GlslPrinter
-from whorl.shade.kernel import Argument, Floats
+from whorl.shade.kernel import Argument
 from whorl.shade.specialise import Fixed
 
-Picture = NDArray[np.float32]  # (4, height, width), row 0 at the top
+Picture = NDArray[np.float32]  # (3 or 4, height, width), row 0 at the top
 
 
 @dataclass(frozen=True)
@@ -128,50 +130,108 @@ def apply(
     at = levels(passes)
     for p in passes:
         w, h = size_at(width, height, p.level)
-        args = [_argument(a, p, at, pictures, values, w, h) for a in p.args]
-        out = np.empty((4, h, w), np.float32)
-        run(p.function, p.fixed, args, w * h, list(out.reshape(4, -1)))
+        out = np.empty((p.function.tree.returns.size, h, w), np.float32)
+        params = [q for q in p.function.tree.params if not q.fixed]
+        rows = max(1, BAND // w)
+        for top in range(0, h, rows):
+            n = min(rows, h - top)
+            taken = 0
+            args: list[Argument] = []
+            for arg, param in zip(p.args, params, strict=True):
+                if isinstance(arg, Number):
+                    args.append(values[arg.name])
+                    continue
+                band = _memory(taken + param.type.size, n * w)[taken:]
+                taken += param.type.size
+                _fill(arg, p, at, pictures, band.reshape(-1, n, w), top, min(width, height))
+                args.append(list(band))
+            band = out[:, top : top + n].reshape(len(out), -1)
+            if n == h:
+                run(p.function, p.fixed, args, n * w, list(band))
+            else:
+                out[:, top : top + n] = np.reshape(run(p.function, p.fixed, args, n * w), (len(out), n, w))
         pictures[p.output] = out
 
 
-def _argument(
-    arg: Texel | Number | Part | Place,
+#: Samples in one band of rows; what is gathered for it stays in the second-level cache.
+BAND = 32768
+
+
+class _Gathered(threading.local):
+    """Memory for gathered texels, kept by each thread."""
+
+    rows = np.empty((0, 0), np.float32)
+
+
+_GATHERED = _Gathered()
+
+
+def _memory(rows: int, n: int) -> NDArray[np.float32]:
+    """So many contiguous rows of `n` floats; what earlier rows hold is kept."""
+    have = _GATHERED.rows
+    if have.shape[0] < rows or have.shape[1] != n:
+        fresh = np.empty((max(rows, 32), n), np.float32)
+        if have.shape[1] == n:
+            fresh[: have.shape[0]] = have
+        _GATHERED.rows = have = fresh
+    return have[:rows]
+
+
+def _fill(
+    arg: Texel | Part | Place,
     p: Filter,
     at: dict[str, int],
     pictures: dict[str, Picture],
-    values: dict[str, tuple[float, ...]],
-    w: int,
-    h: int,
-) -> Argument:
-    match arg:
-        case Texel(picture=name, across=across, down=down):
-            steps = p.level - at[name]
-            rows = _along(pictures[name], 1, steps, down, h)
-            return [np.ascontiguousarray(c).reshape(-1) for c in _along(rows, 2, steps, across, w)]
-        case Number(name=name):
-            return values[name]
-        case Part():
-            fx, fy = (np.where(np.arange(n) % 2 == 1, 0.25, 0.75) for n in (w, h))
-            return _spread(fx, fy)
-        case Place():
-            least = min(w, h)
-            return _spread((np.arange(w) + 0.5) / least, (np.arange(h) + 0.5) / least)
+    band: NDArray[np.float32],
+    top: int,
+    least: int,
+) -> None:
+    n, w = band.shape[1:]
+    if isinstance(arg, Texel):
+        _gather(pictures[arg.picture], p.level - at[arg.picture], arg.across, arg.down, top, band)
+        return
+    xs, ys = np.arange(w), np.arange(top, top + n)
+    if isinstance(arg, Part):
+        band[0], band[1] = np.where(xs % 2 == 1, 0.25, 0.75), np.where(ys % 2 == 1, 0.25, 0.75)[:, None]
+    else:
+        band[0], band[1] = (xs + 0.5) / least, ((ys + 0.5) / least)[:, None]
 
 
-def _along(source: Picture, axis: int, steps: int, offset: int, n: int) -> Picture:
-    """`n` texels along an axis, from so many levels up, an offset on; edges repeat."""
-    if steps == 0 and offset == 0:
-        return source
-    last = source.shape[axis] - 1
-    i = np.arange(n)
-    base = i if steps == 0 else i * 2 if steps > 0 else (i + 1) // 2 - 1
-    wanted = np.clip(base + offset, 0, last)
-    return source.take(wanted, axis=axis)
+@njit(cache=True, nogil=True)
+def _line(line, steps, across, last, to):  # type: ignore[no-untyped-def]
+    # Away from the edges there is nothing to clamp, and plain loops run many texels at a time.
+    w = len(to)
+    if steps == 0:
+        first, end = max(0, -across), min(w, last + 1 - across)
+        for x in range(first, end):
+            to[x] = line[x + across]
+    elif steps > 0:
+        first, end = max(0, (1 - across) // 2), min(w, (last - across) // 2 + 1)
+        for x in range(first, end):
+            to[x] = line[2 * x + across]
+    else:
+        first, end = max(0, 2 * (1 - across)), min(w, 2 * (last - across)) // 2 * 2
+        for k in range(first // 2, end // 2):
+            to[2 * k] = line[k - 1 + across]
+            to[2 * k + 1] = line[k + across]
+    for x in range(w):
+        if first <= x < end:
+            continue
+        base = x if steps == 0 else (x * 2 if steps > 0 else (x + 1) // 2 - 1)
+        to[x] = line[min(max(base + across, 0), last)]
 
 
-def _spread(x: NDArray[Any], y: NDArray[Any]) -> list[Floats]:
-    grid = np.broadcast_arrays(x[None, :], y[:, None])
-    return [np.ascontiguousarray(g, np.float32).reshape(-1) for g in grid]
+@njit(cache=True, nogil=True)
+def _gather(source, steps, across, down, top, band):  # type: ignore[no-untyped-def]
+    """Texels of a picture, from so many levels up and so far aside, for rows from `top`; edges repeat."""
+    last_y, last_x = source.shape[1] - 1, source.shape[2] - 1
+    n, w = band.shape[1], band.shape[2]
+    for j in range(n):
+        y = j + top
+        base = y if steps == 0 else (y * 2 if steps > 0 else (y + 1) // 2 - 1)
+        row = min(max(base + down, 0), last_y)
+        for c in range(band.shape[0]):
+            _line(source[c, row], steps, across, last_x, band[c, j])
 
 
 # --- in the browser ---------------------------------------------------------------------
@@ -194,17 +254,20 @@ def _described(p: Filter, at: dict[str, int]) -> dict[str, Any]:
     inputs = sorted({a.picture for a in p.args if isinstance(a, Texel)})
     given = {a.name: a.size for a in p.args if isinstance(a, Number)}
     args = []
-    for a in p.args:
+    params = [q for q in p.function.tree.params if not q.fixed]
+    for a, param in zip(p.args, params, strict=True):
         match a:
             case Texel(picture=picture, across=across, down=down):
                 base = {0: "at", 1: "at * 2", -1: "(at + 1) / 2 - 1"}[p.level - at[picture]]
-                args.append(f"texel({picture}, {base} + ivec2({across}, {down}))")
+                args.append(f"texel({picture}, {base} + ivec2({across}, {down})).{'xyzw'[: param.type.size]}")
             case Number(name=number):
                 args.append(number)
             case Part():
                 args.append("vec2((at.x & 1) == 1 ? 0.25 : 0.75, (at.y & 1) == 1 ? 0.25 : 0.75)")
             case Place():
                 args.append("(vec2(at) + 0.5) / min(size.x, size.y)")
+    call = f"{name}({', '.join(args)})"
+    written = call if p.function.tree.returns.size == 4 else f"vec4({call}, 1.0)"
     lines = [
         "#version 300 es",
         "precision highp float;",
@@ -223,7 +286,7 @@ def _described(p: Filter, at: dict[str, int]) -> dict[str, Any]:
         "}",
         "void main() {",
         "  ivec2 at = ivec2(int(gl_FragCoord.x), int(size.y) - 1 - int(gl_FragCoord.y));",
-        f"  written = {name}({', '.join(args)});",
+        f"  written = {written};",
         "}",
         "",
     ]

@@ -3,7 +3,6 @@
 from functools import lru_cache
 
 import numpy as np
-from numpy.typing import NDArray
 
 from whorl.beads.spec import COLOUR, VALUE
 from whorl.effect.document import Camera, Stage
@@ -13,7 +12,7 @@ from whorl.plan.plan import Node, Plan
 from whorl.shade.kernel import Floats
 from whorl.stage.camera import eye, view_projection
 from whorl.stage.filters import Picture, apply, backdrop, finish, numbers
-from whorl.stage.raster import Fragments, rasterise
+from whorl.stage.raster import Fragments, lay, rasterise
 from whorl.stage.shapes import shape
 
 SHOWN = {VALUE: colour.show_value, COLOUR: colour.show_colour}
@@ -69,7 +68,7 @@ def lit_scene(
             continue
         seen = fragments(stage, width, height, front)
         if len(seen.pixels):
-            _lay(flat, seen, _shaded(plan, seen, phase, peek, front, threads))
+            lay(flat, seen, _shaded(plan, seen, phase, peek, front, threads))
     return pictures["scene"]
 
 
@@ -88,13 +87,3 @@ def shown(plan: Plan, node: Node, points: dict[str, list[Floats]], phase: float,
     result = evaluate(plan, node, points, phase, threads)
     assert node.gives is not None
     return run(SHOWN.get(node.gives, colour.show_coords), (), [result], len(result[0]))
-
-
-def _lay(scene: NDArray[np.float32], seen: Fragments, picture: list[Floats]) -> None:
-    """Premultiplied over, in place; `scene` is (4, pixels)."""
-    inside = seen.coverage > 0
-    at = seen.pixels[inside]
-    share = seen.coverage[inside]
-    alpha = picture[3][inside] * share
-    for c in range(4):
-        scene[c, at] = picture[c][inside] * share + scene[c, at] * (1 - alpha)

@@ -88,6 +88,24 @@ def _cover(clip, triangles, edges, area, width, height, front):  # type: ignore[
     return ids
 
 
+@njit(cache=True, nogil=True)
+def _lay(scene, pixels, coverage, r, g, b, a):  # type: ignore[no-untyped-def]
+    for i in range(len(pixels)):
+        share = coverage[i]
+        if share > 0:
+            at = pixels[i]
+            rest = np.float32(1) - a[i] * share
+            scene[0, at] = r[i] * share + scene[0, at] * rest
+            scene[1, at] = g[i] * share + scene[1, at] * rest
+            scene[2, at] = b[i] * share + scene[2, at] * rest
+            scene[3, at] = a[i] * share + scene[3, at] * rest
+
+
+def lay(scene: NDArray[np.float32], seen: Fragments, picture: list[Floats]) -> None:
+    """Fragments over a scene (4, pixels), in place; both are premultiplied."""
+    _lay(scene, seen.pixels, seen.coverage, *picture)
+
+
 def rasterise(
     mesh: Mesh, matrix: NDArray[np.float64], eye: NDArray[np.float64], width: int, height: int, front: bool
 ) -> Fragments:
@@ -113,7 +131,7 @@ def rasterise(
     inside = (xs < width) & (ys < height)
     pixels = np.where(inside, ys * width + xs, -1)
     weights = _barycentric(edges[tri], xs, ys, width, height)
-    return Fragments(pixels, coverage[ys, xs] * inside, _points(mesh, tri, weights, eye))
+    return Fragments(pixels, (coverage[ys, xs] * inside).astype(np.float32), _points(mesh, tri, weights, eye))
 
 
 def _barycentric(

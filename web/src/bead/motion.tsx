@@ -98,7 +98,6 @@ function KeysControl({
   return (
     <Box>
       {keys.map((k, i) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: a key's phase changes as it is dragged
         <Flex key={i} align="center" gap="3" minH="7">
           <NumberControl
             narrow

@@ -64,7 +64,6 @@ export function StopsControl({ stops, interpolation, onChange }: Props) {
       >
         {stops.map((s, i) => (
           <button
-            // biome-ignore lint/suspicious/noArrayIndexKey: stops have no other name
             key={i}
             type="button"
             className="stop"

@@ -2,6 +2,7 @@ import { produce } from "immer";
 import { temporal } from "zundo";
 import { create } from "zustand";
 import type { Compiled, Effect, Finding, Problem } from "../api/client";
+import { isMotion } from "./place";
 
 export type Selection = { strand: string; bead: string } | null;
 export type Tab = "bead" | "surface" | "stage" | "checks";
@@ -57,15 +58,13 @@ const history = () => useEditor.temporal.getState();
 
 export function open(id: string, document: Effect, revision: number) {
   history().pause();
-  const first = document.strands.at(-1);
-  const bead = first?.beads.at(-1);
   set({
     id,
     document,
     revision,
     saving: { state: "saved" },
     held: false,
-    selected: first && bead ? { strand: first.id, bead: bead.id } : null,
+    selected: worthALook(document),
     tab: "bead",
     peek: null,
     program: null,
@@ -73,6 +72,17 @@ export function open(id: string, document: Effect, revision: number) {
   });
   history().clear();
   history().resume();
+}
+
+/** What moves first in the sheet, so that the ring has something to show; else the first strand's end. */
+function worthALook(document: Effect): Selection {
+  for (const s of document.strands) {
+    const moving = s.beads.find((b) => Object.values(b.params).some(isMotion));
+    if (moving) return { strand: s.id, bead: moving.id };
+  }
+  const first = document.strands[0];
+  const last = first?.beads.at(-1);
+  return last ? { strand: first.id, bead: last.id } : null;
 }
 
 /** Changes the document; one step of undo, or part of one while a pointer is held. */

@@ -107,7 +107,7 @@ class SmallPictures {
       stageView(effect.stage.camera, size, size),
       [size, size],
       -1,
-      0,
+      size > 128 ? 4 : 0,
       target,
     );
     put(want.canvas, await p.read(target, size, size), size, 0, 0, size);

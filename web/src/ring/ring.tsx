@@ -44,8 +44,8 @@ export function Ring({ diameter, children }: { diameter: number; children: (inne
   const frames = useEditor((s) => s.program?.frames ?? 1);
   const half = diameter / 2;
   const outer = half - 16;
-  const inner = outer - 62;
-  const gap = Math.min(13, 42 / Math.max(1, tracks.length));
+  const inner = outer - 44;
+  const gap = Math.min(11, 30 / Math.max(1, tracks.length));
   const hand = point(half, outer - 4, phase);
   const heel = point(half, inner + 6, phase);
 
@@ -78,7 +78,6 @@ export function Ring({ diameter, children }: { diameter: number; children: (inne
         data-open={open}
       >
         <title>The turn: twelve o'clock is the join of the loop</title>
-        {/* biome-ignore lint/a11y/useKeyWithClickEvents: the hand takes the keyboard */}
         <circle
           cx={half}
           cy={half}
@@ -99,7 +98,7 @@ export function Ring({ diameter, children }: { diameter: number; children: (inne
           <line key={p} {...tick(half, outer, outer + 7, p)} stroke="#6b6b6b" strokeWidth="1.5" />
         ))}
         {tracks.map((t, i) => (
-          <TrackLine key={t.place} track={t} centre={half} radius={outer - 13 - i * gap} lead={i === 0} />
+          <TrackLine key={t.place} track={t} centre={half} radius={outer - 10 - i * gap} lead={i === 0} />
         ))}
         <Join half={half} y={half - outer} open={open > 0} />
         <line

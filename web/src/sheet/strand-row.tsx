@@ -51,7 +51,7 @@ export const StrandRow = memo(function StrandRow({ strand, index, count, loop, o
     <Flex
       align="flex-start"
       gap="2"
-      py="2"
+      py="1"
       px="4"
       data-testid={`strand-${strand.id}`}
       onDragOver={(e) => dragged && !dragged.bead && e.preventDefault()}

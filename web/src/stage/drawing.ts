@@ -17,8 +17,8 @@ type Drawing = {
 
 export const useDrawing = create<Drawing>()(() => ({ scale: 1, wrong: null, ready: false }));
 
-const SCALES = [1, 0.75, 0.5, 0.35, 0.25];
-const SLOW = 45;
+const SCALES = [1, 0.75, 0.5, 0.35];
+const SLOW = 70;
 const QUICK = 20;
 
 /** The studio's drawing loop: the stage first, then a few small pictures, each animation frame. */

@@ -169,7 +169,6 @@ function Channel({ channel, loop }: { channel: (typeof CHANNELS)[number]; loop: 
         const bead = entry.bead ?? strand?.beads.at(-1)?.id;
         const problem = problems.find((p) => p.place === place);
         return (
-          // biome-ignore lint/suspicious/noArrayIndexKey: a strand may feed a channel twice
           <Box key={i}>
             <Flex align="center" gap="3">
               {bead && (

@@ -1,0 +1,143 @@
+"""Headless Chromium with WebGL2 in software, and a page that draws one program."""
+
+import base64
+import os
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from playwright.sync_api import Browser, Page, sync_playwright
+
+from whorl.plan.plan import Plan
+from whorl.plan.program import program
+
+PATH = os.environ.get("CHROMIUM", "/usr/bin/chromium")
+COMMON = [
+    "--no-sandbox",
+    "--no-first-run",
+    "--disable-quic",
+    "--disable-sync",
+    "--disable-background-networking",
+    "--disable-component-update",
+]
+MESA = ["--use-gl=angle", "--use-angle=gl-egl", "--ignore-gpu-blocklist"]
+FALLBACK = ["--use-angle=swiftshader", "--enable-unsafe-swiftshader"]
+
+
+def has_mesa() -> bool:
+    """Whether Debian's software GL is there; it is four times as fast as the fall-back."""
+    return any(Path("/usr/lib").glob("*/dri/swrast_dri.so")) or any(Path("/usr/lib").glob("*/libgallium*.so"))
+
+
+@contextmanager
+def chromium() -> Iterator[Browser]:
+    """A browser that is closed afterwards."""
+    with sync_playwright() as p:
+        browser = p.chromium.launch(executable_path=PATH, args=[*COMMON, *(MESA if has_mesa() else FALLBACK)])
+        yield browser
+        browser.close()
+
+
+SCRIPT = """
+(job) => {
+  const gl = (window.gl ??= (() => {
+    const gl = document.createElement("canvas").getContext("webgl2");
+    gl.getExtension("EXT_color_buffer_float");
+    return gl;
+  })());
+  const shader = (type, text) => {
+    const s = gl.createShader(type);
+    gl.shaderSource(s, text);
+    gl.compileShader(s);
+    if (!gl.getShaderParameter(s, gl.COMPILE_STATUS)) throw new Error(gl.getShaderInfoLog(s));
+    return s;
+  };
+  const known = (window.programs ??= new Map());
+  let program = known.get(job.fragment);
+  if (!program) {
+    program = gl.createProgram();
+    gl.attachShader(program, shader(gl.VERTEX_SHADER, job.vertex));
+    gl.attachShader(program, shader(gl.FRAGMENT_SHADER, job.fragment));
+    gl.linkProgram(program);
+    if (!gl.getProgramParameter(program, gl.LINK_STATUS)) throw new Error(gl.getProgramInfoLog(program));
+    known.set(job.fragment, program);
+  }
+  gl.useProgram(program);
+  const buffer = (name, size, data) => {
+    const at = gl.getAttribLocation(program, name);
+    if (at < 0) return;
+    gl.bindBuffer(gl.ARRAY_BUFFER, gl.createBuffer());
+    gl.bufferData(gl.ARRAY_BUFFER, new Float32Array(data), gl.STATIC_DRAW);
+    gl.enableVertexAttribArray(at);
+    gl.vertexAttribPointer(at, size, gl.FLOAT, false, 0, 0);
+  };
+  buffer("position", 3, [-1, -1, 0, 1, -1, 0, -1, 1, 0, 1, 1, 0]);
+  buffer("normal", 3, [0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1]);
+  buffer("uv", 2, [0, 0, 1, 0, 0, 1, 1, 1]);
+  const set = (name, values) => {
+    const at = gl.getUniformLocation(program, name);
+    if (!at) return;
+    const v = Float32Array.from(values);
+    const by = { 1: "uniform1fv", 2: "uniform2fv", 3: "uniform3fv", 4: "uniform4fv", 32: "uniform4fv" };
+    if (name === "view_projection") gl.uniformMatrix4fv(at, false, v);
+    else if (name === "peek") gl.uniform1i(at, values[0]);
+    else gl[by[v.length]](at, v);
+  };
+  for (const [name, values] of Object.entries(job.uniforms)) set(name, values);
+  const n = job.size;
+  const texture = gl.createTexture();
+  gl.bindTexture(gl.TEXTURE_2D, texture);
+  gl.texStorage2D(gl.TEXTURE_2D, 1, gl.RGBA32F, n, n);
+  const frame = gl.createFramebuffer();
+  gl.bindFramebuffer(gl.FRAMEBUFFER, frame);
+  gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, texture, 0);
+  gl.viewport(0, 0, n, n);
+  const pixels = new Float32Array(n * n * 4);
+  const draw = () => {
+    gl.drawArrays(gl.TRIANGLE_STRIP, 0, 4);
+    gl.readPixels(0, 0, n, n, gl.RGBA, gl.FLOAT, pixels);
+  };
+  draw();
+  const times = [];
+  for (let i = 0; i < (job.times ?? 0); i++) {
+    const start = performance.now();
+    draw();
+    times.push(performance.now() - start);
+  }
+  gl.deleteTexture(texture);
+  gl.deleteFramebuffer(frame);
+  const bytes = new Uint8Array(pixels.buffer);
+  let text = "";
+  for (let i = 0; i < bytes.length; i += 32768) text += String.fromCharCode(...bytes.subarray(i, i + 32768));
+  return { pixels: btoa(text), times };
+}
+"""
+#: The square of side 2 seen straight on, with the viewer infinitely far away for what matters here.
+FLAT = {
+    "view_projection": [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 0, 0, 0, 0, 0, 1],
+    "box_low": [-1, -1, 0],
+    "box_size": [2, 2, 1],
+    "eye": [0, 0, 1e7],
+    "side_strength": [1],
+}
+
+
+def raw(page: Page, fragment: str, vertex: str, uniforms: dict[str, Any], size: int, times: int = 0) -> Any:
+    """Pixels (size, size, 4) float32, row 0 at the top, and the ms of each further draw."""
+    job = {"fragment": fragment, "vertex": vertex, "uniforms": {**FLAT, **uniforms}, "size": size, "times": times}
+    got = page.evaluate(SCRIPT, job)
+    pixels = np.frombuffer(base64.b64decode(got["pixels"]), np.float32).reshape(size, size, 4)
+    return pixels[::-1], got["times"]
+
+
+def uniforms(plan: Plan, phase: float, peek: int) -> dict[str, Any]:
+    """A plan's uniforms at a phase."""
+    return {"peek": [peek], **{u.name: list(u.at(phase)) for u in plan.uniforms}}
+
+
+def draw(page: Page, plan: Plan, phase: float, peek: int, size: int, times: int = 0) -> Any:
+    """A plan's program over the flat square."""
+    text = program(plan)
+    return raw(page, text.fragment, text.vertex, uniforms(plan, phase, peek), size, times)

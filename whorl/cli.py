@@ -132,9 +132,9 @@ def render(
     """One frame as PNG, or as EXR with the scene's light before tone mapping."""
     import numpy as np
 
-    from whorl.bake.bake import save_png
+    from whorl.bake.png import save_png
     from whorl.bake.still import PICTURES, save_exr
-    from whorl.stage.frame import frame, lit_scene
+    from whorl.stage.frame import lit_scene, picture
 
     with told():
         _ending(out, PICTURES)
@@ -144,7 +144,7 @@ def render(
             scene = lit_scene(plan, phase, size, size, node, transparent, threads=2)
             save_exr(np.moveaxis(scene, 0, -1), out)
         else:
-            save_png(frame(plan, phase, size, size, peek=node, transparent=transparent, threads=2), out, transparent)
+            save_png(picture(plan, phase, size, size, peek=node, transparent=transparent, threads=2), out, transparent)
 
 
 @app.command()

@@ -211,18 +211,15 @@ def effect_frame(
 
 
 def _frame(effect: Effect, phase: float, size: int, peek: str | None) -> Response:
-    from PIL import Image
-
-    from whorl.bake.bake import bytes_of
-    from whorl.stage.frame import frame
+    from whorl.bake.png import png
+    from whorl.stage.frame import picture
 
     plan = build(effect)
     node = plan.beads.get(peek) if peek else None
     if peek and node is None:
         raise BadEffect([Problem(place=f"strands/{peek}", words=f"there is no bead '{peek}' to look at")])
-    out = io.BytesIO()
-    Image.fromarray(bytes_of(frame(plan, phase, size, size, peek=node, threads=2)[..., :3])).save(out, "PNG")
-    return Response(out.getvalue(), media_type="image/png")
+    made = picture(plan, phase, size, size, peek=node, threads=2)
+    return Response(png(made, 3), media_type="image/png")
 
 
 # --- bakes ------------------------------------------------------------------------------

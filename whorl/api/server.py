@@ -3,7 +3,6 @@
 import os
 import socket
 import threading
-import time
 import webbrowser
 from pathlib import Path
 
@@ -37,5 +36,5 @@ def run(host: str, port: int, data: Path | None, open_page: bool, demo_effects: 
     address = f"http://{'127.0.0.1' if host == '0.0.0.0' else host}:{port}/"
     print(f"Whorl is at {address} (effects in {folder}); Ctrl+C stops it", flush=True)
     if open_page:
-        threading.Thread(target=lambda: (time.sleep(0.8), webbrowser.open(address)), daemon=True).start()
+        threading.Timer(0.8, webbrowser.open, [address]).start()
     uvicorn.run(app, host=host, port=port, log_level="warning", timeout_graceful_shutdown=3)

@@ -8,17 +8,14 @@ from concurrent.futures import ThreadPoolExecutor, as_completed
 from dataclasses import dataclass
 from pathlib import Path
 
-import numpy as np
-from PIL import Image, PngImagePlugin
-
 from whorl.bake.options import BakeOptions, named, slug
+from whorl.bake.png import save_png
 from whorl.bake.video import encode
 from whorl.bake.whole import whole
 from whorl.effect import Effect, write_text
 from whorl.plan.build import build
 from whorl.plan.plan import Plan
-from whorl.shade.kernel import Floats
-from whorl.stage.frame import frame
+from whorl.stage.frame import picture
 
 _RECORD = "bake.json"
 
@@ -34,20 +31,6 @@ class Progress:
     done: int
     total: int
     words: str
-
-
-def bytes_of(picture: Floats) -> np.ndarray:  # type: ignore[type-arg]
-    """0..1 as 0..255, rounded."""
-    return (picture * 255 + 0.5).astype(np.uint8)
-
-
-def save_png(picture: Floats, path: Path, transparent: bool) -> None:
-    """Write a frame; sRGB is said in the file."""
-    pixels = bytes_of(picture if transparent else picture[..., :3])
-    info = PngImagePlugin.PngInfo()
-    info.add(b"sRGB", b"\0")
-    with whole(path) as part:
-        Image.fromarray(pixels).save(part, "PNG", pnginfo=info, compress_level=3)
 
 
 def bake(
@@ -115,8 +98,8 @@ def _frames(
     def one(f: int) -> int:
         if stopped():
             raise Cancelled
-        picture = frame(plan, f / turn, options.size, options.size, transparent=options.transparent)
-        save_png(picture, paths[f], options.transparent)
+        made = picture(plan, f / turn, options.size, options.size, transparent=options.transparent)
+        save_png(made, paths[f], options.transparent)
         return f
 
     # The first alone, so that its kernels are compiled once.

@@ -5,7 +5,7 @@ from pathlib import Path
 import numpy as np
 import OpenEXR
 
-from whorl.bake.bake import save_png
+from whorl.bake.png import save_png
 from whorl.bake.whole import whole
 from whorl.shade.kernel import Floats
 
@@ -36,5 +36,5 @@ def save_field(values: Floats, path: Path) -> None:
     elif path.suffix == ".exr":
         save_exr(values, path)
     else:
-        shown = np.clip(values, 0, 1)
-        save_png(np.repeat(shown, 3, axis=2) if shown.shape[2] == 1 else shown, path, transparent=False)
+        shown = np.moveaxis(values, -1, 0)
+        save_png(np.repeat(shown, 3, axis=0) if len(shown) == 1 else shown, path, transparent=False)

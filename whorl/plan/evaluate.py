@@ -1,7 +1,7 @@
 """A plan run on the CPU: bead by bead over tiles of samples, on as many threads as asked for."""
 
 import threading
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from functools import lru_cache
 
@@ -137,8 +137,9 @@ class _Tile:
             for index in spent:
                 for row in self.taken.pop(index, []):
                     _ROWS.give(row)
-        for target, made in zip(out, self.results[self.order[-1].index], strict=True):
-            np.copyto(target, made)
+        last: Sequence[Floats | float] = self.results[self.order[-1].index]
+        for target, made in zip(out, last, strict=True):
+            target[:] = made
         for rows in self.taken.values():
             for row in rows:
                 _ROWS.give(row)

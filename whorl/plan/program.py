@@ -22,6 +22,7 @@ from whorl.plan.plan import (
     Period,
     Plan,
 )
+from whorl.shade import Unchecked
 from whorl.shade.glsl import GlslPrinter, declare, literal
 
 VERTEX = """#version 300 es
@@ -65,7 +66,7 @@ _POINT = """  vec2 at_uv = v_uv;
   vec3 at_view = towards(eye - v_object);
 """
 
-_SHOW = {VALUE: colour.show_value, COLOUR: colour.show_colour, COORDS: colour.show_coords}
+_SHOW: dict[Signal, Unchecked] = {VALUE: colour.show_value, COLOUR: colour.show_colour, COORDS: colour.show_coords}
 _TYPES = {1: "float", 3: "vec3", 4: "vec4"}
 
 
@@ -88,7 +89,8 @@ class _Body:
     def __init__(self, plan: Plan) -> None:
         self.plan = plan
         self.printer = GlslPrinter()
-        for f in (surface.towards, surface.faded, *_SHOW.values()):
+        shared: tuple[Unchecked, ...] = (surface.towards, surface.faded, *_SHOW.values())
+        for f in shared:
             self.printer.need(f)
         self.lines: list[str] = []
         self.periods: set[str] = set()

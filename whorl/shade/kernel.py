@@ -10,7 +10,7 @@ from collections.abc import Callable
 from functools import cache, lru_cache
 from pathlib import Path
 from types import ModuleType
-from typing import Any
+from typing import Any, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -32,6 +32,8 @@ from whorl.shade.numba_runtime import (
 )
 
 '''
+_NUMBA = {"f32": "float32", "i32": "int32", "u32": "uint32", "bool": "boolean"}
+_NUMPY: dict[str, Callable[[float], Any]] = {"f32": np.float32, "i32": np.int32, "u32": np.uint32, "bool": np.bool_}
 _LOCK = threading.RLock()
 
 
@@ -63,16 +65,18 @@ class Kernel:
         arrays: list[str] = []
         scalars: list[str] = []
         inner: list[str] = []
+        kinds: list[str] = []
         for param, varies in zip(self.params, self.varying, strict=True):
             names = components("a_" + param.name, param.type)
             (arrays if varies else scalars).extend(names)
+            kinds += [] if varies else [_NUMBA[param.type.scalar]] * len(names)
             inner += [f"{n}[i]" if varies else n for n in names]
         outs = [f"out{i}" for i in range(self.returns.size)]
         values = ["r"] if len(outs) == 1 else [f"r[{i}]" for i in range(len(outs))]
         if self.limit is not None:
             values = [f"clamp_({v}, f32({-self.limit!r}), f32({self.limit!r}))" for v in values]
-        types = ["i32", *["f32[::1]"] * (len(arrays) + len(outs)), *["f32"] * len(scalars)]
-        signature = f"void({', '.join(types)})".replace("f32", "float32").replace("i32", "int32")
+        types = ["int32", *["float32[::1]"] * (len(arrays) + len(outs)), *kinds]
+        signature = f"void({', '.join(types)})"
         lines = [
             f'@njit("{signature}", nogil=True, cache=True, error_model="numpy", fastmath=FASTMATH)',
             f"def run({', '.join(['n', *arrays, *outs, *scalars])}):",
@@ -95,11 +99,12 @@ class Kernel:
         """Shade `n` samples into `out`, one contiguous float32 array per component."""
         arrays: list[Any] = []
         scalars: list[Any] = []
-        for arg, varies in zip(args, self.varying, strict=True):
+        for arg, varies, param in zip(args, self.varying, self.params, strict=True):
             if varies:
                 arrays.extend(arg)
             else:
-                scalars.extend(map(np.float32, arg))
+                as_scalar = _NUMPY[param.type.scalar]
+                scalars.extend(as_scalar(float(x)) for x in cast(tuple[float, ...], arg))
         self.run(np.int32(n), *arrays, *out, *scalars)
 
 

@@ -17,10 +17,10 @@ f32, i32, u32 = np.float32, np.int32, np.uint32
 
 #: Not 'nnan' and 'ninf': comparisons with huge numbers must keep their meaning.
 FASTMATH = {"nsz", "arcp", "contract", "afn"}
-INLINED = {"forceinline": True, "error_model": "numpy", "fastmath": FASTMATH}
+INLINED: dict[str, Any] = {"forceinline": True, "error_model": "numpy", "fastmath": FASTMATH}
 
 
-@intrinsic  # type: ignore[untyped-decorator]
+@intrinsic
 def bits_of(typing: Any, x: Any) -> Any:
     """The bits of a float32 as int32."""
 
@@ -30,7 +30,7 @@ def bits_of(typing: Any, x: Any) -> Any:
     return types.int32(types.float32), codegen
 
 
-@intrinsic  # type: ignore[untyped-decorator]
+@intrinsic
 def from_bits(typing: Any, x: Any) -> Any:
     """The float32 of these int32 bits."""
 

@@ -9,7 +9,7 @@ from whorl.shade.builtins import Builtin
 from whorl.shade.types import ShadeType
 
 if TYPE_CHECKING:
-    from whorl.shade.function import ShadeFunction
+    from whorl.shade.function import Unchecked
 
 
 @dataclass(frozen=True)
@@ -63,7 +63,7 @@ class CallShade:
     """A call of another shade function; `fixed` binds its fixed parameters, by name."""
 
     type: ShadeType
-    function: ShadeFunction
+    function: Unchecked
     args: tuple[Expr, ...]
     fixed: tuple[tuple[str, Expr], ...] = ()
 

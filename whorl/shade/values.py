@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator, Sequence
-from typing import Annotated, Any, Self, TypeVar
+from typing import Annotated, Any, Protocol, Self, TypeVar, cast, overload
 
 f32 = float
 i32 = int
@@ -54,6 +54,7 @@ class Vec:
 
     __slots__ = ("c",)
     size = 0
+    c: tuple[float, ...]
 
     def __init__(self, *parts: Any) -> None:
         flat: list[float] = []
@@ -149,7 +150,19 @@ class Table8(tuple[Vec4, ...]):
         return super().__new__(cls, [*rows, *[rows[-1]] * (8 - len(rows))])
 
 
-def _each(op: Callable[..., float]) -> Callable[..., Any]:
+V = TypeVar("V", bound=Vec)
+
+
+class Each(Protocol):
+    """A function of floats that also acts on every component of vectors."""
+
+    @overload
+    def __call__(self, first: float, *rest: float) -> float: ...
+    @overload
+    def __call__(self, first: V, *rest: V | float) -> V: ...
+
+
+def _each(op: Callable[..., float]) -> Each:
     """Lift a function of floats to vectors, numbers among the arguments being spread."""
 
     def lifted(*args: Any) -> Any:
@@ -159,7 +172,7 @@ def _each(op: Callable[..., float]) -> Callable[..., Any]:
         columns = [a.c if isinstance(a, Vec) else (a,) * size for a in args]
         return vec([op(*row) for row in zip(*columns, strict=True)])
 
-    return lifted
+    return cast(Each, lifted)
 
 
 floor = _each(math.floor)
@@ -182,7 +195,7 @@ mod = _each(lambda x, y: x - y * math.floor(x / y))
 
 def dot(a: Any, b: Any) -> float:
     """The sum of products."""
-    return sum(x * y for x, y in zip(a.c, b.c, strict=True))
+    return float(sum(x * y for x, y in zip(a.c, b.c, strict=True)))
 
 
 def length(a: Any) -> float:

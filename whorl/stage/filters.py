@@ -51,6 +51,9 @@ class Place:
     """The pixel's middle, counted in picture widths or heights, whichever is less."""
 
 
+Arg = Texel | Number | Part | Place
+
+
 @dataclass(frozen=True)
 class Filter:
     """One pass: what it writes, on which level, and what its function is given."""
@@ -58,7 +61,7 @@ class Filter:
     output: str
     level: int
     function: Unchecked
-    args: tuple[Texel | Number | Part | Place, ...]
+    args: tuple[Arg, ...]
     fixed: Fixed = ()
 
 
@@ -88,11 +91,12 @@ def finish(stage: Stage) -> list[Filter]:
         passes.append(Filter(f"blur{level}", level, screen.blurred, down))
     last = f"blur{most}"
     for level in range(most - 1, 0, -1):
-        args = (Texel(f"blur{level}"), *_square(last), Part())
-        passes.append(Filter(f"wide{level}", level, screen.widened, args))
+        wide: tuple[Arg, ...] = (Texel(f"blur{level}"), *_square(last), Part())
+        passes.append(Filter(f"wide{level}", level, screen.widened, wide))
         last = f"wide{level}"
-    args = (Texel("scene"), *_square(last), Part(), Number("exposure"), Number("strength"), Number("bare"))
-    passes.append(Filter("picture", 0, screen.finished, args))
+    glow: tuple[Arg, ...] = (Texel("scene"), *_square(last), Part())
+    given = (Number("exposure"), Number("strength"), Number("bare"))
+    passes.append(Filter("picture", 0, screen.finished, (*glow, *given)))
     return passes
 
 
@@ -197,6 +201,12 @@ def _fill(
         band[0], band[1] = (xs + 0.5) / least, ((ys + 0.5) / least)[:, None]
 
 
+@njit(cache=True, nogil=True, inline="always")
+def _held(x, steps, across, last):  # type: ignore[no-untyped-def]
+    base = x if steps == 0 else (x * 2 if steps > 0 else (x + 1) // 2 - 1)
+    return min(max(base + across, 0), last)
+
+
 @njit(cache=True, nogil=True)
 def _line(line, steps, across, last, to):  # type: ignore[no-untyped-def]
     # Away from the edges there is nothing to clamp, and plain loops run many texels at a time.
@@ -214,22 +224,20 @@ def _line(line, steps, across, last, to):  # type: ignore[no-untyped-def]
         for k in range(first // 2, end // 2):
             to[2 * k] = line[k - 1 + across]
             to[2 * k + 1] = line[k + across]
-    for x in range(w):
-        if first <= x < end:
-            continue
-        base = x if steps == 0 else (x * 2 if steps > 0 else (x + 1) // 2 - 1)
-        to[x] = line[min(max(base + across, 0), last)]
+    for x in range(min(first, w)):
+        to[x] = line[_held(x, steps, across, last)]
+    for x in range(max(end, 0), w):
+        to[x] = line[_held(x, steps, across, last)]
 
 
 @njit(cache=True, nogil=True)
 def _gather(source, steps, across, down, top, band):  # type: ignore[no-untyped-def]
     """Texels of a picture, from so many levels up and so far aside, for rows from `top`; edges repeat."""
     last_y, last_x = source.shape[1] - 1, source.shape[2] - 1
-    n, w = band.shape[1], band.shape[2]
+    n, _w = band.shape[1], band.shape[2]
     for j in range(n):
         y = j + top
-        base = y if steps == 0 else (y * 2 if steps > 0 else (y + 1) // 2 - 1)
-        row = min(max(base + down, 0), last_y)
+        row = _held(y, steps, down, last_y)
         for c in range(band.shape[0]):
             _line(source[c, row], steps, across, last_x, band[c, j])
 

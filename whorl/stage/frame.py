@@ -1,21 +1,23 @@
 """One frame of an effect on its stage, on the CPU."""
 
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 
-from whorl.beads.spec import COLOUR, VALUE
+from whorl.beads.spec import COLOUR, VALUE, Signal
 from whorl.effect.document import Camera, Stage
 from whorl.fields import colour, surface
 from whorl.plan.evaluate import evaluate, run
 from whorl.plan.plan import Node, Plan
+from whorl.shade import Unchecked
 from whorl.shade.kernel import Floats
 from whorl.stage.camera import eye, view_projection
 from whorl.stage.filters import Picture, apply, backdrop, finish, numbers
 from whorl.stage.raster import Fragments, lay, rasterise
 from whorl.stage.shapes import shape
 
-SHOWN = {VALUE: colour.show_value, COLOUR: colour.show_colour}
+SHOWN: dict[Signal, Unchecked] = {VALUE: colour.show_value, COLOUR: colour.show_colour}
 
 
 @lru_cache(maxsize=8)
@@ -30,7 +32,7 @@ def fragments(stage: Stage, width: int, height: int, front: bool) -> Fragments:
     return _fragments(stage.shape, camera, width, height, front)
 
 
-def frame(
+def picture(
     plan: Plan,
     phase: float,
     width: int,
@@ -39,8 +41,8 @@ def frame(
     peek: Node | None = None,
     transparent: bool = False,
     threads: int = 1,
-) -> Floats:
-    """The finished picture at a phase: (height, width, 4) in 0..1, sRGB, straight alpha.
+) -> Picture:
+    """The finished picture at a phase: (4, height, width), sRGB, straight alpha.
 
     `peek` shows one node's result on the shape; `transparent` leaves the backdrop out.
     """
@@ -48,7 +50,12 @@ def frame(
     stage = plan.effect.stage
     pictures: dict[str, Picture] = {"scene": scene}
     apply(finish(stage), pictures, numbers(stage, peek is not None), width, height)
-    return np.clip(np.moveaxis(pictures["picture"], 0, -1), 0.0, 1.0)
+    return pictures["picture"]
+
+
+def frame(plan: Plan, phase: float, width: int, height: int, **more: Any) -> Floats:
+    """`picture` as (height, width, 4), held within 0..1."""
+    return np.clip(np.moveaxis(picture(plan, phase, width, height, **more), 0, -1), 0.0, 1.0)
 
 
 def lit_scene(

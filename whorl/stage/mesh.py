@@ -22,7 +22,7 @@ class Mesh:
     @cached_property
     def low(self) -> NDArray[np.float32]:
         """The least corner of the bounds."""
-        return self.positions.min(axis=0)
+        return np.asarray(self.positions.min(axis=0))
 
     @cached_property
     def size(self) -> NDArray[np.float32]:

@@ -149,7 +149,7 @@ def _points(
     corners = mesh.triangles[tri]
 
     def at(values: NDArray[np.float32]) -> NDArray[np.float64]:
-        return np.einsum("nk,nkc->nc", weights, values[corners].astype(np.float64))
+        return np.asarray(np.einsum("nk,nkc->nc", weights, values[corners].astype(np.float64)))
 
     position, normal = at(mesh.positions), at(mesh.normals)
     return {

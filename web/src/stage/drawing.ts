@@ -15,6 +15,12 @@ type Drawing = {
   ready: boolean;
 };
 
+declare global {
+  interface Window {
+    whorlMeasure?: (size: number, count: number) => Promise<number[]>;
+  }
+}
+
 export const useDrawing = create<Drawing>()(() => ({ scale: 1, wrong: null, ready: false }));
 
 const SCALES = [1, 0.75, 0.5, 0.35];
@@ -47,11 +53,38 @@ export class Loop {
     });
     const { program, document } = useEditor.getState();
     void this.take(program, document.stage?.shape);
+    window.whorlMeasure = (size, count) => this.measure(size, count);
     return () => {
       cancelAnimationFrame(this.request);
       stop();
       if (this.drawable) painter().dispose(this.drawable);
     };
+  }
+
+  /** Milliseconds for each of `count` whole frames, drawn and read back; for `./run bench`. */
+  private async measure(size: number, count: number): Promise<number[]> {
+    const d = this.drawable;
+    const { document } = useEditor.getState();
+    if (!d) return [];
+    const target = painter().target(`measure ${size}`, size, size, false);
+    const times: number[] = [];
+    for (let i = 0; i < count; i++) {
+      const start = performance.now();
+      const numbers = this.feeder.at(document, d.compiled, i % d.compiled.frames);
+      painter().picture(
+        d,
+        document,
+        numbers,
+        stageView(document.stage.camera, size, size),
+        [size, size],
+        -1,
+        4,
+        target,
+      );
+      await painter().read(target, size, size);
+      times.push(performance.now() - start);
+    }
+    return times;
   }
 
   /** What small pictures are drawn from. */

@@ -1,0 +1,70 @@
+"""A bake on the CPU against the same frames of the same program in headless Chromium."""
+
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+import numpy as np
+
+from tests.browser.chromium import chromium, has_mesa
+from whorl import demo
+from whorl.bake.bake import bake
+from whorl.bake.options import BakeOptions
+
+SIZE = 512
+
+
+def main() -> None:
+    """Prints frames a second of both, and their ratio, for each demo effect."""
+    with tempfile.TemporaryDirectory() as folder:
+        port = free_port()
+        command = [sys.executable, "-m", "whorl.cli", "demo", "--no-open", "--port", str(port), "--data", folder]
+        server = subprocess.Popen(command, stdout=subprocess.DEVNULL)
+        try:
+            for slug in demo.slugs():
+                one(slug, port, Path(folder))
+        finally:
+            server.terminate()
+            server.wait()
+
+
+def one(slug: str, port: int, folder: Path) -> None:
+    effect = demo.demo(slug)
+    # Kernels are compiled once for a machine and then loaded; the bake that counts begins after that.
+    bake(effect, folder / "warm" / slug, BakeOptions(size=SIZE, last=2))
+    frames = min(96, effect.turn.frames)
+    start = time.perf_counter()
+    bake(effect, folder / slug, BakeOptions(size=SIZE, last=frames))
+    cpu = frames / (time.perf_counter() - start)
+    gpu = 1000 / float(np.median(browser(slug, port)))
+    name = "llvmpipe" if has_mesa() else "SwiftShader"
+    wanted = "   (wanted: at least 3)" if slug == "fog-gate" else ""
+    print(
+        f"{slug:12} bake to PNG {cpu:6.1f} frames/s   Chromium ({name}) {gpu:6.1f} frames/s   {cpu / gpu:5.2f} ×{wanted}"
+    )
+
+
+def browser(slug: str, port: int) -> list[float]:
+    """Ms of each frame in the studio's own painter, drawn and read back."""
+    with chromium() as b:
+        page = b.new_page(viewport={"width": 640, "height": 480})
+        page.goto(f"http://127.0.0.1:{port}/effect/{slug}")
+        page.click("[data-testid=play]")
+        deadline = time.monotonic() + 120
+        while time.monotonic() < deadline:
+            if times := page.evaluate("whorlMeasure(64, 2)"):
+                break
+            time.sleep(0.5)
+        # The page is left with nothing else to draw.
+        time.sleep(6)
+        times = page.evaluate(f"whorlMeasure({SIZE}, 24)")
+        return list(times[4:])
+
+
+def free_port() -> int:
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        return int(s.getsockname()[1])

@@ -1,0 +1,67 @@
+"""PNG files, written fast: a bake spends no more on writing a frame than on bloom.
+
+Rows are filtered by Up and deflated by ISA-L through the package isal, ten times as fast as
+zlib here for nearly the same size, and without holding Python's lock.
+"""
+
+import struct
+import zlib
+from pathlib import Path
+
+import numpy as np
+from isal import isal_zlib
+from numba import njit
+from numpy.typing import NDArray
+
+from whorl.bake.whole import whole
+from whorl.stage.filters import Picture
+
+Bytes = NDArray[np.uint8]
+
+
+@njit(cache=True, nogil=True)
+def _rows(picture, channels, up):  # type: ignore[no-untyped-def]
+    """0..1 as 0..255, rounded, by rows; with `up` less the row above, behind a filter byte."""
+    height, width = picture.shape[1], picture.shape[2]
+    lead = 1 if up else 0
+    out = np.empty((height, width * channels + lead), np.uint8)
+    for y in range(height):
+        if up:
+            out[y, 0] = 2
+        for c in range(channels):
+            for x in range(width):
+                v = min(max(picture[c, y, x], np.float32(0)), np.float32(1))
+                out[y, lead + x * channels + c] = np.uint8(v * np.float32(255) + np.float32(0.5))
+    if up:
+        for y in range(height - 1, 0, -1):
+            for i in range(1, out.shape[1]):
+                out[y, i] = np.uint8(out[y, i] - out[y - 1, i])
+    return out
+
+
+def as_bytes(picture: Picture, channels: int) -> Bytes:
+    """A picture (3 or 4, height, width) in 0..1 as (height, width, channels) bytes."""
+    rows = _rows(picture, channels, False)
+    return np.asarray(rows).reshape(picture.shape[1], picture.shape[2], channels)
+
+
+def png(picture: Picture, channels: int) -> bytes:
+    """A picture as a PNG file: 8 bits a channel, sRGB; 3 channels, or 4 with straight alpha.
+
+    Source: W3C, *Portable Network Graphics (PNG) Specification (Third Edition)*.
+    """
+    height, width = picture.shape[1:]
+    head = struct.pack(">IIBBBBB", width, height, 8, 6 if channels == 4 else 2, 0, 0, 0)
+    data = isal_zlib.compress(_rows(picture, channels, True), 1)
+    parts = [(b"IHDR", head), (b"sRGB", b"\0"), (b"IDAT", data), (b"IEND", b"")]
+    return b"\x89PNG\r\n\x1a\n" + b"".join(_chunk(name, body) for name, body in parts)
+
+
+def _chunk(name: bytes, body: bytes) -> bytes:
+    return struct.pack(">I", len(body)) + name + body + struct.pack(">I", zlib.crc32(name + body))
+
+
+def save_png(picture: Picture, path: Path, transparent: bool) -> None:
+    """Write a picture under its final name once it is whole."""
+    with whole(path) as part:
+        part.write_bytes(png(picture, 4 if transparent else 3))

@@ -194,7 +194,8 @@ def bake(
                 "frames": not only_video,
             }
         )
-        with Bar(console=Console(stderr=True), transient=True) as bar:
+        console = Console(stderr=True)
+        with Bar(console=console, transient=True, disable=not console.is_terminal) as bar:
             task = bar.add_task(effect.name)
             made = run(effect, out, options, lambda p: bar.update(task, total=p.total, completed=p.done))
         print(f"{len(made)} files in {out}")

@@ -16,6 +16,7 @@ from fastapi.responses import FileResponse, HTMLResponse, JSONResponse, Streamin
 from fastapi.staticfiles import StaticFiles
 from sse_starlette import EventSourceResponse
 from starlette.concurrency import run_in_threadpool
+from starlette.exceptions import HTTPException
 
 from whorl import demo
 from whorl.api import models as m
@@ -372,6 +373,10 @@ def _errors(app: FastAPI) -> None:
         where = "/".join(str(p) for p in error["loc"][1:])
         words = error["msg"].removeprefix("Value error, ")
         return told(422, f"{where}: {words}" if where else words)
+
+    @app.exception_handler(HTTPException)
+    def refused(request: Request, e: HTTPException) -> JSONResponse:
+        return told(e.status_code, str(e.detail))
 
     @app.exception_handler(Exception)
     def unforeseen(request: Request, e: Exception) -> JSONResponse:

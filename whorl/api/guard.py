@@ -3,10 +3,12 @@
 import secrets
 
 from starlette.datastructures import Headers, MutableHeaders
+from starlette.exceptions import HTTPException
 from starlette.responses import JSONResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 MOST_BYTES = 8 * 1024 * 1024
+TOO_LARGE = "that is more than the 8 MiB that Whorl takes at once"
 
 
 class Guard:
@@ -40,7 +42,7 @@ class Guard:
             await _refuse(403, "another site's pages may not change effects", scope, receive, guarded)
             return
         if int(headers.get("content-length") or 0) > MOST_BYTES:
-            await _refuse(413, "that is more than the 8 MiB that Whorl takes at once", scope, receive, guarded)
+            await _refuse(413, TOO_LARGE, scope, receive, guarded)
             return
         taken = 0
 
@@ -49,21 +51,14 @@ class Guard:
             message = await receive()
             taken += len(message.get("body", b""))
             if taken > MOST_BYTES:
-                raise TooLarge
+                raise HTTPException(413, TOO_LARGE)
             return message
 
-        try:
-            await self.app(scope, limited, guarded)
-        except TooLarge:
-            await _refuse(413, "that is more than the 8 MiB that Whorl takes at once", scope, receive, guarded)
+        await self.app(scope, limited, guarded)
 
     def _known(self, host: str) -> bool:
         name = host.rsplit(":", 1)[0] if not host.endswith("]") else host
         return name in self.hosts
-
-
-class TooLarge(Exception):
-    """A body that goes on past the limit."""
 
 
 async def _refuse(status: int, words: str, scope: Scope, receive: Receive, send: Send) -> None:

@@ -84,6 +84,8 @@ def cells(
     Distances are clamped to 0..1. `jitter` 0 is a square lattice, 1 fully scattered.
     """
     q = lattice(p, scale)
+    if dimensions == 2:
+        q = Vec3(q.x, q.y, 0.0)
     count = cells_of(period, scale)
     base = floor(q)
     f = q - base

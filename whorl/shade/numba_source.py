@@ -74,9 +74,9 @@ class _Lowering:
         for s in body:
             match s:
                 case Assign(name=name, value=value):
-                    atoms = self.expr(value)
-                    for target, atom in zip(components("v_" + name, value.type), atoms, strict=True):
-                        self.emit(f"{target} = {atom}")
+                    # All at once: `v = v.zyx` reads what it writes.
+                    targets = ", ".join(components("v_" + name, value.type))
+                    self.emit(f"{targets} = {', '.join(self.expr(value))}")
                 case Return(value=value):
                     self.emit(f"return {', '.join(self.expr(value))}")
                 case If(test=test, then=then, otherwise=otherwise):

@@ -1,0 +1,158 @@
+"""The HTTP interface: answers, refusals in words, and what stands guard before it."""
+
+import io
+import json
+
+import numpy as np
+import pytest
+from fastapi.testclient import TestClient
+from PIL import Image
+
+from tests.documents import bead, data, mist, strand
+from whorl.api.app import create_app
+from whorl.stage.shapes import shape
+
+
+@pytest.fixture
+def client(tmp_path):
+    with TestClient(create_app(tmp_path, demo_effects=True), "http://127.0.0.1") as c:
+        yield c
+
+
+LIT = data(mist(), surface={"channels": {"emission": [{"strand": "mist"}]}})
+
+
+def test_a_fresh_shelf_holds_the_demo_effects_and_an_emptied_one_stays_empty(tmp_path):
+    for expected in (["Fog Gate", "Moth Crate", "Buoy Ward"], []):
+        with TestClient(create_app(tmp_path, demo_effects=True), "http://127.0.0.1") as c:
+            shelf = c.get("/api/effects").json()
+            assert [e["name"] for e in shelf] == expected
+            for e in shelf:
+                c.delete(f"/api/effects/{e['id']}")
+
+
+def test_saving_on_an_old_revision_is_refused_and_nothing_is_lost(client):
+    got = client.get("/api/effects/fog-gate").json()
+    document = {**got["document"], "notes": "mine"}
+    assert client.put("/api/effects/fog-gate", json={"base": 1, "document": document}).json()["revision"] == 2
+    refused = client.put("/api/effects/fog-gate", json={"base": 1, "document": {**document, "notes": "late"}})
+    assert refused.status_code == 409
+    assert refused.json()["head"] == 2 and "saved elsewhere" in refused.json()["words"]
+    assert client.get("/api/effects/fog-gate").json()["document"]["notes"] == "mine"
+
+
+def test_a_document_that_does_not_fit_is_compiled_into_its_problems(client):
+    wrong = data(strand("a", bead("uv"), bead("threshold")))
+    got = client.post("/api/compile", json={"document": wrong}).json()
+    assert got["program"] is None and got["problems"][0]["place"] == "strands/a/threshold"
+    saved = client.post("/api/effects", json={"document": {"format": "other"}})
+    assert saved.status_code == 422 and "not a Whorl effect" in saved.json()["words"]
+
+
+def test_a_document_with_a_fault_can_be_saved_since_work_is_never_refused(client):
+    wrong = data(strand("a", bead("uv"), bead("threshold")))
+    assert client.post("/api/effects", json={"document": wrong}).status_code == 201
+
+
+def test_a_program_comes_with_all_that_a_browser_draws_with(client):
+    p = client.post("/api/compile", json={"document": LIT}).json()["program"]
+    assert p["fragment"].startswith("#version 300 es") and p["frames"] == 96
+    assert {x["place"] for x in p["peeks"]} == {"strands/mist/uv", "strands/mist/noise", "surface/emission"}
+    declared = {line.split()[-1].rstrip(";").split("[")[0] for line in p["fragment"].splitlines() if "uniform" in line}
+    assert {u["name"] for u in p["uniforms"]} <= declared
+    made = {"scene"}
+    for q in p["passes"]:
+        assert set(q["inputs"]) <= made
+        made.add(q["output"])
+    assert p["passes"][-1]["output"] == "picture"
+
+
+def test_a_shape_is_sent_as_the_stage_has_it(client):
+    raw = client.get("/api/shapes/ball").content
+    n, m = np.frombuffer(raw, np.uint32, 2).tolist()
+    mesh = shape("ball")
+    assert (n, m) == (len(mesh.positions), len(mesh.triangles))
+    assert np.array_equal(np.frombuffer(raw, np.float32, n * 3, 8).reshape(-1, 3), mesh.positions)
+    assert np.array_equal(np.frombuffer(raw, np.int32)[-m * 3 :].reshape(-1, 3), mesh.triangles)
+    assert client.get("/api/shapes/teapot").status_code == 404
+
+
+def test_a_frame_is_a_png_of_the_size_asked_for(client):
+    got = client.post("/api/frame.png", json={"document": LIT, "size": 48, "peek": "mist/noise"})
+    image = np.asarray(Image.open(io.BytesIO(got.content)))
+    assert image.shape == (48, 48, 3) and image.std() > 5
+    gone = client.post("/api/frame.png", json={"document": LIT, "peek": "mist/gone"})
+    assert gone.status_code == 422 and "no bead 'mist/gone'" in gone.json()["words"]
+
+
+def test_duplicate_rename_delete_restore_export_and_import(client):
+    copy = client.post("/api/effects/fog-gate/duplicate").json()
+    assert copy["document"]["name"] == "Fog Gate copy"
+    client.delete("/api/effects/fog-gate")
+    assert client.get("/api/effects/fog-gate").status_code == 404
+    client.post("/api/effects/fog-gate/restore")
+    export = client.get("/api/effects/fog-gate/export")
+    assert 'filename="fog-gate.whorl.json"' in export.headers["content-disposition"]
+    again = client.post("/api/effects/import", files={"file": ("fog.whorl.json", export.content)})
+    assert again.status_code == 201 and again.json()["document"]["name"] == "Fog Gate"
+    torn = client.post("/api/effects/import", files={"file": ("fog.whorl.json", export.content[:200])})
+    assert torn.status_code == 422 and "not JSON: line" in torn.json()["words"]
+
+
+def test_a_bake_is_followed_by_events_and_its_files_are_there(client):
+    id = client.post("/api/effects", json={"document": {**LIT, "turn": {"seconds": 0.5, "fps": 8}}}).json()["id"]
+    asked = client.post("/api/bakes", json={"effect": id, "options": {"size": 16, "videos": ["gif"]}})
+    job = asked.json()["id"]
+    with client.stream("GET", f"/api/bakes/{job}/events") as events:
+        states = [json.loads(line[6:]) for line in events.iter_lines() if line.startswith("data: ")]
+    assert states[-1]["state"] == "done" and len(states[-1]["files"]) == 5
+    name = states[-1]["files"][0]
+    assert client.get(f"/api/bakes/{job}/files/{name}").status_code == 200
+    assert client.get(f"/api/bakes/{job}/files/..%2F..%2Fwhorl.db").status_code == 404
+    import zipfile
+
+    archive = zipfile.ZipFile(io.BytesIO(client.get(f"/api/bakes/{job}/all.zip").content))
+    assert archive.testzip() is None and sorted(archive.namelist()) == states[-1]["files"]
+    assert client.delete(f"/api/bakes/{job}").status_code == 204
+    assert client.get(f"/api/bakes/{job}").status_code == 404
+
+
+def test_bad_bake_options_are_told(client):
+    for options, said in (
+        ({"size": 5}, "options/size"),
+        ({"pattern": "x"}, "same name"),
+        ({"frames": False}, "choose frames"),
+        ({"last": 9999}, "frames lie from 0 to 96"),
+    ):
+        got = client.post("/api/bakes", json={"effect": "fog-gate", "options": options})
+        assert got.status_code == 422 and said in got.json()["words"], got.json()
+
+
+def test_strangers_are_turned_away(client):
+    assert client.get("/api/effects", headers={"Host": "evil.example"}).status_code == 400
+    foreign = client.post("/api/effects", json={"name": "A"}, headers={"Origin": "http://evil.example"})
+    assert foreign.status_code == 403
+    own = client.post("/api/effects", json={"name": "A"}, headers={"Origin": "http://127.0.0.1:8321"})
+    assert own.status_code == 201
+
+
+def test_bodies_are_bounded_whether_or_not_they_say_how_long_they_are(client):
+    big = b"x" * (9 * 1024 * 1024)
+    assert client.post("/api/compile", content=big).status_code == 413
+    assert client.post("/api/compile", content=iter([big[: len(big) // 2]] * 2)).status_code == 413
+
+
+def test_every_answer_carries_a_strict_policy_and_no_trace(client):
+    for path in ("/api/effects", "/api/effects/none", "/api/effects/fog-gate/frame.png?size=1"):
+        got = client.get(path)
+        policy = got.headers["content-security-policy"]
+        assert "default-src 'none'" in policy and "unsafe" not in policy
+        assert "Traceback" not in got.text
+    first, second = (client.get("/api/effects").headers["content-security-policy"] for _ in range(2))
+    assert first != second
+
+
+def test_the_schema_of_the_api_has_examples(client):
+    schemas = client.get("/openapi.json").json()["components"]["schemas"]
+    assert schemas["Save"]["properties"]["document"]["examples"]
+    assert schemas["BakeRequest"]["properties"]["effect"]["examples"]

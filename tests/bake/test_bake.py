@@ -1,0 +1,154 @@
+"""Bakes: files that open elsewhere, that are whole or not there, and that are taken up again."""
+
+import io
+import json
+
+import av
+import numpy as np
+import OpenEXR
+import pytest
+from PIL import Image
+
+from tests.documents import bead, effect, strand
+from whorl.bake.bake import Cancelled, bake
+from whorl.bake.options import BakeOptions
+from whorl.bake.png import png
+from whorl.bake.still import save_field
+from whorl.plan.build import build
+from whorl.stage.frame import frame
+
+
+def small():
+    return effect(
+        strand(
+            "spot",
+            bead("uv"),
+            bead("radial", radius={"motion": "sway", "base": 0.5, "amount": 0.2, "start": 0.04}),
+            bead("tint", colour=[1, 0.4, 0.1], gain=2),
+        ),
+        strand("mask", bead("tap", **{"from": {"strand": "spot", "bead": "radial"}})),
+        surface={"channels": {"emission": [{"strand": "spot"}], "opacity": [{"strand": "mask"}]}},
+        turn={"seconds": 0.5, "fps": 12},
+    )
+
+
+def options(**more):
+    return BakeOptions(size=32, **more)
+
+
+def names(folder):
+    return sorted(p.name for p in folder.iterdir())
+
+
+@pytest.mark.parametrize("channels", [3, 4])
+def test_a_png_opens_elsewhere_with_the_bytes_that_were_meant(channels):
+    picture = np.random.default_rng(1).uniform(-0.2, 1.2, (4, 13, 17)).astype(np.float32)
+    image = Image.open(io.BytesIO(png(picture, channels)))
+    assert image.mode == ("RGB" if channels == 3 else "RGBA") and "srgb" in image.info
+    expected = np.floor(np.clip(np.moveaxis(picture, 0, -1), 0, 1)[..., :channels] * 255 + 0.5)
+    assert np.array_equal(np.asarray(image), expected.astype(np.uint8))
+
+
+def test_frames_are_those_of_the_stage(tmp_path):
+    e = small()
+    made = bake(e, tmp_path, options())
+    assert [p.name for p in made] == [f"harbour-glow-{f:04d}.png" for f in range(6)]
+    for f in (0, 4):
+        expected = frame(build(e), f / 6, 32, 32)[..., :3]
+        assert np.abs(np.asarray(Image.open(made[f])) / 255 - expected).max() <= 0.5 / 255 + 1e-6
+
+
+def test_videos_have_every_frame_and_the_length_of_the_turn(tmp_path):
+    bake(small(), tmp_path, options(videos=["webm", "mp4", "gif", "webp"], frames=False))
+    assert names(tmp_path) == ["bake.json", *(f"harbour-glow.{v}" for v in ("gif", "mp4", "webm", "webp"))]
+    for kind in ("webm", "mp4"):
+        with av.open(str(tmp_path / f"harbour-glow.{kind}")) as video:
+            shown = [f.to_ndarray(format="rgb24") for f in video.decode(video=0)]
+            assert len(shown) == 6 and float(video.streams.video[0].average_rate) == 12
+        expected = frame(build(small()), 2 / 6, 32, 32)[..., :3] * 255
+        assert np.abs(shown[2].astype(float) - expected).mean() < 12
+    for kind in ("gif", "webp"):
+        image = Image.open(tmp_path / f"harbour-glow.{kind}")
+        lasting = []
+        for f in range(image.n_frames):
+            image.seek(f)
+            image.load()
+            lasting.append(image.info["duration"])
+        assert image.n_frames == 6 and sum(lasting) == pytest.approx(500, abs=10) and image.info["loop"] == 0
+
+
+def test_a_transparent_bake_keeps_alpha_where_the_format_can(tmp_path):
+    made = bake(small(), tmp_path, options(transparent=True, videos=["webp", "gif"]))
+    still = np.asarray(Image.open(made[0]))
+    assert still.shape[2] == 4 and still[0, 0, 3] == 0 and still[16, 16, 3] > 200
+    for kind in ("webp", "gif"):
+        first = np.asarray(Image.open(tmp_path / f"harbour-glow.{kind}").convert("RGBA"))
+        assert first[0, 0, 3] == 0 and first[16, 16, 3] > 200
+
+
+def test_a_stopped_bake_leaves_whole_frames_and_goes_on_from_them(tmp_path):
+    done = []
+
+    def stop():
+        return len(done) >= 3
+
+    with pytest.raises(Cancelled):
+        bake(small(), tmp_path, options(videos=["gif"]), done.append, stop, threads=1)
+    left = [n for n in names(tmp_path) if n.endswith(".png")]
+    assert 3 <= len(left) < 6 and not any("part" in n for n in names(tmp_path))
+    for n in left:
+        Image.open(tmp_path / n).load()
+    stamps = {n: (tmp_path / n).stat().st_mtime_ns for n in left}
+    steps = []
+    bake(small(), tmp_path, options(videos=["gif"]), steps.append)
+    assert all((tmp_path / n).stat().st_mtime_ns == t for n, t in stamps.items())
+    assert steps[-1].done == steps[-1].total == 12
+    assert sum("was there" in s.words for s in steps) == len(left)
+
+
+def test_frames_of_another_state_of_the_effect_are_not_taken_for_these(tmp_path):
+    bake(small(), tmp_path, options())
+    before = (tmp_path / "harbour-glow-0000.png").read_bytes()
+    changed = small().model_copy(update={"stage": small().stage.model_copy(update={"exposure": 2.0})})
+    bake(changed, tmp_path, options())
+    assert (tmp_path / "harbour-glow-0000.png").read_bytes() != before
+
+
+def test_a_range_of_frames_and_a_name_pattern(tmp_path):
+    made = bake(small(), tmp_path, options(first=2, last=4, pattern="{name}.{frame:02d} at {phase:.2f}"))
+    assert [p.name for p in made] == ["harbour-glow.02 at 0.33.png", "harbour-glow.03 at 0.50.png"]
+    with pytest.raises(ValueError, match="frames 0:7"):
+        bake(small(), tmp_path, options(last=7))
+
+
+@pytest.mark.parametrize(
+    ("pattern", "said"),
+    [
+        ("still", "every frame the same name"),
+        ("../{frame}", "no plain file name"),
+        ("{frame}{colour}", "not {colour}"),
+        ("{frame:q}", "cannot be read"),
+        ("{frame", "cannot be read"),
+        ("{name.__class__}{frame}", "not {name.__class__}"),
+    ],
+)
+def test_a_name_pattern_that_cannot_be_is_refused(pattern, said):
+    with pytest.raises(ValueError) as caught:
+        options(pattern=pattern)
+    assert said in str(caught.value)
+
+
+@pytest.mark.parametrize("count", [1, 3])
+def test_raw_fields_keep_their_floats(tmp_path, count):
+    values = np.random.default_rng(4).normal(0, 9, (8, 6, count)).astype(np.float32)
+    save_field(values, tmp_path / "f.npy")
+    assert np.array_equal(np.load(tmp_path / "f.npy"), values)
+    save_field(values, tmp_path / "f.exr")
+    channels = OpenEXR.File(str(tmp_path / "f.exr")).channels()
+    read = channels["Y" if count == 1 else "RGB"].pixels.reshape(8, 6, count)
+    assert np.array_equal(read, values)
+
+
+def test_the_record_beside_the_frames_names_the_effect(tmp_path):
+    bake(small(), tmp_path, options(last=1))
+    assert json.loads((tmp_path / "bake.json").read_text())["effect"] == "Harbour Glow"

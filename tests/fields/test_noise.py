@@ -1,0 +1,155 @@
+"""Noise and cells: exact periods, statistics, and a brute-force search for the nearest points."""
+
+import itertools
+
+import numpy as np
+import pytest
+
+from tests.shade.test_subset import on_cpu
+from whorl.fields import cells, noise
+from whorl.fields.hash import pcg
+from whorl.shade import Vec3, u32
+from whorl.shade.kernel import kernel
+
+N = 20000
+
+
+def run(function, fixed, p, *rest):
+    out = [np.empty(len(p[0]), np.float32)]
+    args = [[np.ascontiguousarray(a, np.float32) for a in p], *rest]
+    kernel(function, fixed, (True, *[False] * len(rest)))(len(p[0]), args, out)
+    return out[0]
+
+
+def points(seed, low=-8, high=8, axes=3):
+    return np.random.default_rng(seed).uniform(low, high, (axes, N)).astype(np.float32)
+
+
+def test_the_hash_is_the_papers():
+    # Values of `pcg` worked out by hand from its three lines with Python's own integers.
+    def reference(v):
+        state = (v * 747796405 + 2891336453) % 2**32
+        word = (((state >> ((state >> 28) + 4)) ^ state) * 277803737) % 2**32
+        return (word >> 22) ^ word
+
+    for v in (0, 1, 2, 12345, 2**31, 2**32 - 1):
+        assert pcg(u32(v)) == reference(v)
+
+
+@pytest.mark.parametrize(("dimensions", "function"), [(2, noise.noise2), (3, noise.noise3), (4, noise.noise4)])
+def test_an_octave_has_mean_nought_and_the_stated_spread(dimensions, function):
+    p = points(1, axes=dimensions)
+    n = run(function, (), p, (0.0,) * dimensions, (5.0,))
+    assert abs(n.mean()) < 0.02
+    assert n.std() == pytest.approx(0.28, abs=0.02)
+    assert np.abs(n).max() < 1.35
+
+
+@pytest.mark.parametrize(("dimensions", "function"), [(2, noise.noise2), (3, noise.noise3), (4, noise.noise4)])
+def test_an_octave_is_nought_on_the_lattice_and_repeats_exactly_at_its_period(dimensions, function):
+    whole = np.random.default_rng(2).integers(-20, 20, (dimensions, 500)).astype(np.float32)
+    assert np.all(run(function, (), whole, (0.0,) * dimensions, (5.0,)) == 0)
+    period = tuple(float(3 + k) for k in range(dimensions))
+    # In eighths, so that adding a period to a coordinate is exact in float32.
+    p = np.round(points(3, axes=dimensions) * 8) / 8
+    here = run(function, (), p, period, (5.0,))
+    there = run(function, (), p + np.array(period, np.float32)[:, None], period, (5.0,))
+    assert np.array_equal(here, there)
+    assert not np.allclose(here, run(function, (), p + 1, period, (5.0,)))
+
+
+@pytest.mark.parametrize("evolution", [0, 1])
+@pytest.mark.parametrize("dimensions", [2, 3])
+def test_layered_noise_meets_itself_and_evolution_returns(dimensions, evolution):
+    fixed = [("octaves", 3), ("lacunarity", 2), ("dimensions", dimensions), ("evolution", evolution)]
+    fixed = (*fixed, ("distorted", 1), ("style", 0))
+    p = np.abs(points(4, 0, 1))
+    period = (1.0, 1.0, 1.0) if dimensions == 3 else (1.0, 1.0, 0.0)
+
+    def at(shift, evolve):
+        moved = p + np.array(shift, np.float32)[:, None]
+        return run(noise.noise, fixed, moved, period, (4.0,), (0.5,), (0.8,), (evolve,), (3.0,), (7.0,))
+
+    here = at((0, 0, 0), 0.25)
+    assert here.min() >= 0 and here.max() <= 1 and here.std() > 0.05
+    for axis in range(dimensions):
+        shift = [0.0, 0.0, 0.0]
+        shift[axis] = 1.0
+        assert np.abs(at(shift, 0.25) - here).max() < 2e-5
+    assert np.abs(at((0, 0, 0), 1.25) - here).max() < 1e-5
+    if evolution:
+        assert np.abs(at((0, 0, 0), 0.5) - here).max() > 0.1
+
+
+def test_seeds_give_patterns_that_have_nothing_to_do_with_each_other():
+    fixed = tuple(
+        zip(("octaves", "lacunarity", "dimensions", "evolution", "distorted", "style"), (2, 2, 2, 0, 0, 0), strict=True)
+    )
+    p = points(5)
+    a, b = (run(noise.noise, fixed, p, (0.0,) * 3, (3.0,), (0.5,), (0.0,), (0.0,), (1.0,), (s,)) for s in (1.0, 2.0))
+    assert abs(np.corrcoef(a, b)[0, 1]) < 0.05
+
+
+@pytest.mark.parametrize("dimensions", [2, 3])
+def test_cell_distances_are_those_of_a_search_over_all_points(dimensions):
+    period, seed, jitter, evolve = (4.0, 3.0, 2.0), 9.0, 0.9, 0.3
+    count = [int(c) for c in period]
+    first = cells.seed_of(seed)
+    sites = []
+    ranges = [range(-3, c + 3) for c in count]
+    if dimensions == 2:
+        ranges[2] = range(1)
+    for c in itertools.product(*ranges):
+        cell = Vec3(*map(float, c))
+        offset = tuple(cells.feature(cell, Vec3(*period), first, jitter, evolve))
+        sites.append([a + b for a, b in zip(c, offset, strict=True)])
+    sites = np.array(sites)[:, :dimensions]
+    p = np.random.default_rng(6).uniform(0, 1, (3, 300)) * np.array(period)[:, None]
+    distances = np.sort(np.linalg.norm(p[:dimensions].T[:, None] - sites[None], axis=2), axis=1)
+    expected = {0: distances[:, 0], 1: distances[:, 1], 2: distances[:, 1] - distances[:, 0]}
+    for result, wanted in expected.items():
+        fixed = (("dimensions", dimensions), ("result", result))
+        got = run(cells.cells, fixed, p, period, (1.0,), (jitter,), (evolve,), (seed,))
+        # The search of the neighbours may miss a second point that lies more than a cell away.
+        assert np.quantile(np.abs(got - np.clip(wanted, 0, 1)), 0.98) < 1e-5
+
+
+def test_the_distance_to_a_border_is_nought_between_two_points_and_grows_at_the_right_rate():
+    fixed, rest = (("dimensions", 2), ("result", 3)), ((1.0, 1.0, 0.0), (5.0,), (1.0,), (0.0,), (3.0,))
+    x = np.linspace(0, 1, 4001)
+    line = [x, np.full_like(x, 0.37), np.zeros_like(x)]
+    border = run(cells.cells, fixed, line, *rest)
+    cell = run(cells.cells, (("dimensions", 2), ("result", 4)), line, *rest)
+    changes = np.flatnonzero(np.diff(cell) != 0)
+    assert len(changes) >= 4
+    assert border[changes].max() < 5 * 2 / 4000
+    # A distance changes by no more than the way that was gone.
+    assert np.abs(np.diff(border)).max() <= 5 / 4000 * 1.01
+
+
+def test_hexagons_tile_on_both_axes_and_have_one_value_a_cell():
+    from whorl.fields import patterns
+
+    p = np.abs(points(8, 0, 1))
+    for result in (0, 1):
+        here, right, up = (
+            run(
+                patterns.hexagons,
+                (("result", result),),
+                p + np.array(s, np.float32)[:, None],
+                (1.0, 1.0, 0.0),
+                (6.0,),
+                (2.0,),
+            )
+            for s in ((0, 0, 0), (1, 0, 0), (0, 1, 0))
+        )
+        same = [np.abs(here - other) < 1e-4 for other in (right, up)]
+        # A sample that lies on a border may fall to either side.
+        assert all(s.mean() > 0.999 for s in same)
+    columns, rows = 6, round(6 / 3**0.5)
+    assert len(np.unique(here)) == columns * rows * 2
+
+
+def test_vectors_given_to_on_cpu_keep_their_order():
+    out = on_cpu(noise.fade, (), [np.array([0.0, 0.5, 1.0])])
+    assert out[0].tolist() == [0.0, 0.5, 1.0]

@@ -1,0 +1,148 @@
+"""Plans: conversions, periods, taps, the order of the program, and what is found about the loop."""
+
+import numpy as np
+import pytest
+
+from tests.documents import bead, effect, mist, strand
+from whorl import demo
+from whorl.plan.build import build
+from whorl.plan.compile import compiled
+from whorl.plan.evaluate import TILE, evaluate
+from whorl.plan.loop import findings
+from whorl.plan.program import program
+from whorl.stage import flat
+
+
+def field(e, where, phase=0.0, size=16):
+    plan = build(e)
+    return flat.field(plan, plan.beads[where], size, phase)
+
+
+def constant(id, **params):
+    gives = "colour" if "colour" in params else "value"
+    return strand(id, bead("constant", settings={"gives": gives}, **params))
+
+
+def test_a_value_is_grey_where_a_colour_is_wanted_and_a_colour_its_luminance():
+    e = effect(
+        constant("red", colour=[1.0, 0.0, 0.0]),
+        constant("half", value=0.5),
+        strand(
+            "both",
+            bead("tap", **{"from": {"strand": "half"}}),
+            bead("blend", settings={"mode": "add"}, top={"strand": "red"}),
+            bead("invert"),
+        ),
+    )
+    assert field(e, "both/blend")[0, 0] == pytest.approx([1.5, 0.5, 0.5])
+    luminance = 1.5 * 0.2126 + 0.5 * (0.7152 + 0.0722)
+    assert field(e, "both/invert")[0, 0] == pytest.approx([1 - luminance], abs=1e-6)
+
+
+def test_a_number_can_be_fed_by_a_strand():
+    e = effect(
+        strand("ramp", bead("uv"), bead("linear")),
+        strand("cut", bead("uv"), bead("radial"), bead("threshold", level={"strand": "ramp"}, softness=0)),
+    )
+    got = field(e, "cut/threshold", size=64)[..., 0]
+    x, y = np.meshgrid((np.arange(64) + 0.5) / 64, 1 - (np.arange(64) + 0.5) / 64)
+    radial = np.clip(1 - np.hypot(x - 0.5, y - 0.5) / 0.5, 0, 1)
+    clear = np.abs(radial - x) > 1e-4
+    assert np.array_equal(got[clear], (radial > x)[clear].astype(np.float32))
+
+
+def test_a_tap_is_another_name_for_a_bead_of_a_strand_above():
+    e = effect(
+        strand("one", bead("uv"), bead("radial"), bead("invert")),
+        strand("two", bead("tap", **{"from": {"strand": "one", "bead": "radial"}}), bead("power", exponent=2)),
+    )
+    assert np.allclose(field(e, "two/power"), field(e, "one/radial") ** 2, atol=1e-6)
+
+
+def test_vectors_may_be_shorter_than_the_param_and_the_rest_is_its_default():
+    e = effect(strand("one", bead("uv"), bead("tile", count=[4])))
+    got = field(e, "one/tile")
+    assert got[..., 0].max() > 3.5 and got[..., 1].max() > 1.9 and np.all(got[..., 2] == 0)
+
+
+def test_channels_add_emission_lay_base_colours_over_and_multiply_opacity():
+    from whorl.stage.frame import lit_scene
+
+    e = effect(
+        constant("a", colour=[0.2, 0.0, 0.0]),
+        constant("b", value=0.5),
+        surface={
+            "composite": "see-through",
+            "channels": {
+                "emission": [{"strand": "a", "gain": 2}, {"strand": "b", "tint": [0, 1, 0]}],
+                "base": [{"strand": "b"}, {"strand": "a", "gain": 0.5}],
+                "opacity": [{"strand": "b"}, {"strand": "b"}],
+            },
+        },
+        stage={"backdrop": {"kind": "plain", "colour": [0, 0, 1]}},
+    )
+    middle = lit_scene(build(e), 0.0, 16, 16, None, False, 1)[:, 8, 8]
+    light = np.array([0.4 + 0.35, 0.5 + 0.25, 0.25])
+    assert middle[:3] == pytest.approx(light * 0.25 + np.array([0, 0, 0.75]), abs=1e-6)
+
+
+def test_the_program_computes_first_what_the_surface_needs():
+    e = effect(
+        strand("idle", bead("uv"), bead("hexagons")),
+        mist(),
+        surface={"channels": {"emission": [{"strand": "mist"}]}},
+    )
+    text = program(build(e)).fragment
+    main = text[text.index("void main()") :]
+    assert main.index("noise_") < main.index("peek < 0") < main.index("hexagons_")
+
+
+def test_moving_a_number_leaves_the_program_as_it_is():
+    keys = {program(build(effect(mist(scale=s)))).key for s in (2, 3.5, 7)}
+    assert len(keys) == 1
+    assert program(build(effect(mist(scale={"motion": "sway", "amount": 1, "base": 4})))).key in keys
+
+
+def test_the_motion_table_has_a_row_for_each_frame():
+    e = effect(
+        strand("s", bead("uv"), bead("scroll", offset={"motion": "drift", "cycles": [1]})),
+        turn={"seconds": 2, "fps": 12},
+    )
+    made = compiled(build(e))
+    rows = next(u["rows"] for u in made["uniforms"] if u["place"] == "strands/s/scroll/offset")
+    assert len(rows) == made["frames"] == 24
+    assert [r[0] for r in rows] == pytest.approx([f / 24 for f in range(24)])
+
+
+def test_tiles_and_threads_do_not_change_what_is_computed():
+    plan = build(demo.demo("fog-gate"))
+    points = flat.points(512, 256)
+    assert len(points["at_uv"][0]) > TILE
+    one, two = (evaluate(plan, plan.picture, points, 0.3, threads=t) for t in (1, 2))
+    assert all(np.array_equal(a, b) for a, b in zip(one, two, strict=True))
+    part = {k: [np.ascontiguousarray(a[TILE - 64 : TILE + 64]) for a in v] for k, v in points.items()}
+    across = evaluate(plan, plan.picture, part, 0.3)
+    assert np.allclose(across[0], one[0][TILE - 64 : TILE + 64], atol=1e-6)
+
+
+def test_scrolling_before_a_turn_that_ends_the_repeat_is_found():
+    moving = bead("scroll", offset={"motion": "drift", "cycles": [1, 0]})
+    good = effect(strand("s", bead("uv"), moving, bead("noise")))
+    assert findings(build(good)) == []
+    bad = effect(strand("s", bead("uv"), moving, bead("rotate", angle=30), bead("noise")))
+    found = findings(build(bad))
+    assert [f.place for f in found] == ["strands/s/rotate"] and "rotate ends the repeat" in found[0].words
+
+
+def test_a_scale_that_does_not_fit_is_found_with_the_two_that_do():
+    e = effect(strand("s", bead("uv"), bead("polar"), bead("tile", count=[3, 1]), bead("noise", scale=2.5)))
+    found = findings(build(e))
+    assert found[0].kind == "seam" and "2.333 or 2.667" in found[0].words
+    assert found[0].mend in (pytest.approx(7 / 3), pytest.approx(8 / 3))
+    # Where nothing meets itself and nothing scrolls, nobody would see it.
+    assert findings(build(effect(mist(scale=2.5)))) == []
+
+
+@pytest.mark.parametrize("slug", demo.slugs())
+def test_a_demo_effect_has_nothing_to_mend(slug):
+    assert findings(build(demo.demo(slug))) == []

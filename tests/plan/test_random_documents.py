@@ -1,0 +1,90 @@
+"""Random documents: every one is planned or refused in words, and no pixel is ever not finite."""
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from whorl.beads.catalogue import CATALOGUE
+from whorl.beads.spec import COLOUR, COORDS, VALUE
+from whorl.effect import BadEffect, read
+from whorl.plan.build import build
+from whorl.plan.loop import findings
+from whorl.plan.program import program
+from whorl.stage.frame import picture
+
+# Kernels are compiled once for each setting, so settings are drawn from a few.
+SETTINGS = {"noise": [{"octaves": 2}, {"octaves": 2, "evolution": True}], "warp": [{"octaves": 1}], "blend": []}
+SETTINGS["blend"] = [{"mode": m} for m in ("add", "divide", "dodge", "soft light")]
+
+
+def number(param):
+    low, high = param.hard
+    edges = [low, high, *param.soft, 0.0, -0.0, 1e-30, -1e-30]
+    one = st.sampled_from([x for x in edges if low <= x <= high]) | st.floats(low, high, allow_subnormal=False)
+    if param.type == "number":
+        return one
+    if param.type == "stops":
+        stop = st.fixed_dictionaries(
+            {"at": st.floats(-2, 2), "colour": st.lists(st.floats(0, 1000), min_size=3, max_size=3)}
+        )
+        return st.lists(stop, min_size=1, max_size=8)
+    return st.lists(one, min_size=param.size, max_size=param.size)
+
+
+@st.composite
+def beads(draw, above):
+    """A strand's beads, each fitting the one before."""
+    sources = [k for k, b in CATALOGUE.items() if b.is_source and (k != "tap" or above)]
+    out, signal = [], None
+    for i in range(draw(st.integers(1, 4))):
+        fitting = [k for k, b in CATALOGUE.items() if not b.is_source and signal in b.takes]
+        if signal in (VALUE, COLOUR):
+            fitting += [k for k, b in CATALOGUE.items() if b.takes and {VALUE, COLOUR} & set(b.takes)]
+        kind = draw(st.sampled_from(sources if i == 0 else fitting))
+        spec = CATALOGUE[kind]
+        params = {}
+        for p in spec.inputs:
+            if p.name == "from" or (p.name == "top" and above and draw(st.booleans())):
+                params[p.name] = {"strand": draw(st.sampled_from(sorted(above)))}
+            elif draw(st.booleans()):
+                params[p.name] = draw(number(p))
+        chosen = draw(st.sampled_from(SETTINGS[kind])) if SETTINGS.get(kind) else {}
+        out.append({"id": f"b{i}", "kind": kind, "params": params, "settings": chosen})
+        given = [s for s in (signal, *(above[v["strand"]] for v in params.values() if isinstance(v, dict)))]
+        full = {s.name: s.default for s in spec.settings} | chosen
+        signal = spec.result(full, [s for s in given if s])
+    return out, signal
+
+
+@st.composite
+def documents(draw):
+    strands, ends = [], {}
+    for i in range(draw(st.integers(1, 3))):
+        made, signal = draw(beads(dict(ends)))
+        strands.append({"id": f"s{i}", "name": f"S{i}", "beads": made})
+        ends[f"s{i}"] = signal
+    usable = [s for s, signal in ends.items() if signal is not COORDS]
+    entry = st.fixed_dictionaries({"strand": st.sampled_from(usable), "gain": st.floats(0, 1000)}) if usable else None
+    channels = {name: draw(st.lists(entry, max_size=2)) if usable else [] for name in ("base", "emission", "opacity")}
+    composite = draw(st.sampled_from(["solid", "cut away", "see-through", "glowing"]))
+    return {
+        "format": "whorl-effect",
+        "version": 1,
+        "name": "Any",
+        "strands": strands,
+        "surface": {"composite": composite, "channels": channels},
+        "stage": {"shape": draw(st.sampled_from(["plane", "ball", "box"]))},
+    }
+
+
+@settings(max_examples=60)
+@given(documents(), st.floats(0, 1))
+def test_a_document_is_drawn_or_refused_and_every_pixel_is_finite(document, phase):
+    try:
+        plan = build(read(document))
+    except BadEffect as e:
+        assert all(p.words and p.place for p in e.problems), e.problems
+        return
+    findings(plan)
+    assert program(plan).fragment.count("{") == program(plan).fragment.count("}")
+    assert np.isfinite(picture(plan, phase, 16, 16)).all()

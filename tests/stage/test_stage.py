@@ -1,0 +1,166 @@
+"""The rasteriser, the full-screen passes and whole frames."""
+
+import numpy as np
+import pytest
+from scipy import ndimage
+
+from tests.documents import bead, effect, strand
+from whorl import demo
+from whorl.effect.document import Bloom, Camera, Stage
+from whorl.plan.build import build
+from whorl.stage import filters
+from whorl.stage.camera import eye, view_projection
+from whorl.stage.frame import frame, lit_scene
+from whorl.stage.raster import rasterise
+from whorl.stage.shapes import SHAPES, shape
+
+
+def seen(name, camera, size=128, front=True):
+    return rasterise(shape(name), view_projection(camera, size, size), eye(camera), size, size, front)
+
+
+def test_a_ball_covers_the_disc_that_geometry_says():
+    camera = Camera(distance=4, view=40)
+    f = seen("ball", camera, 256)
+    # A sphere of radius 1 at distance 4 is seen under half an angle of asin(1/4).
+    radius = np.tan(np.arcsin(0.25)) / np.tan(np.radians(20)) * 128
+    assert f.coverage.sum() == pytest.approx(np.pi * radius**2, rel=0.005)
+
+
+def test_surface_points_lie_on_the_ball_and_face_the_viewer():
+    camera = Camera(yaw=30, pitch=20)
+    f = seen("ball", camera)
+    inside = f.coverage == 1
+    p = np.stack(f.points["at_object"])[:, inside]
+    n = np.stack(f.points["at_normal"])[:, inside]
+    v = np.stack(f.points["at_view"])[:, inside]
+    assert np.abs(np.linalg.norm(p, axis=0) - 1).max() < 2e-3
+    assert np.abs(p / np.linalg.norm(p, axis=0) - n).max() < 2e-3
+    assert (n * v).sum(axis=0).min() > -0.06
+    expected = eye(camera)[:, None] - p
+    assert np.abs(v - expected / np.linalg.norm(expected, axis=0)).max() < 1e-3
+
+
+@pytest.mark.parametrize("name", SHAPES)
+def test_both_sides_of_a_closed_shape_cover_the_same_pixels_and_a_plane_has_one(name):
+    camera = Camera(yaw=25, pitch=15)
+    front, back = (seen(name, camera, front=side) for side in (True, False))
+    if name == "plane":
+        assert len(back.pixels) == 0
+    else:
+        assert front.coverage.sum() == pytest.approx(back.coverage.sum(), rel=0.01)
+
+
+def test_interpolation_is_correct_in_perspective():
+    camera = Camera(yaw=60, distance=3)
+    f = seen("plane", camera)
+    inside = f.coverage == 1
+    # On the plane UV and position are tied by x = 2u − 1.
+    u, x = f.points["at_uv"][0][inside], f.points["at_object"][0][inside]
+    assert np.abs(2 * u - 1 - x).max() < 1e-5
+    # And each point lies on the ray through its pixel.
+    m = view_projection(camera, 128, 128)
+    p = np.stack([*f.points["at_object"], np.ones_like(f.coverage)])[:, inside]
+    clip = m @ p
+    px = (clip[0] / clip[3] * 0.5 + 0.5) * 128
+    assert np.abs(px - (f.pixels[inside] % 128 + 0.5)).max() < 1e-2
+
+
+def test_a_camera_inside_the_shape_still_gives_finite_points():
+    f = seen("ball", Camera(distance=0.5), front=False)
+    assert len(f.pixels) > 0
+    for arrays in f.points.values():
+        assert all(np.isfinite(a).all() for a in arrays)
+
+
+def test_a_blur_pass_is_scipys_convolution_with_edges_repeated():
+    scene = np.random.default_rng(1).random((4, 74, 82)).astype(np.float32) * 4
+    stage, pictures = Stage(), {"scene": scene}
+    filters.apply(filters.finish(stage), pictures, filters.numbers(stage, False), 82, 74)
+    kernel = np.array([1, 4, 6, 4, 1]) / 16
+    for level in (1, 2):
+        expected = ndimage.convolve1d(pictures[f"raw{level}"], kernel, axis=2, mode="nearest")
+        expected = ndimage.convolve1d(expected, kernel, axis=1, mode="nearest")
+        assert np.abs(pictures[f"blur{level}"] - expected).max() < 1e-5
+
+
+def test_a_level_is_widened_by_linear_interpolation_between_texel_middles():
+    scene = np.random.default_rng(2).random((4, 64, 64)).astype(np.float32) * 4
+    stage, pictures = Stage(bloom=Bloom(radius=2)), {"scene": scene}
+    filters.apply(filters.finish(stage), pictures, filters.numbers(stage, False), 64, 64)
+    wide = (pictures["wide1"] - pictures["blur1"])[0]
+    at = np.clip((np.arange(32) + 0.5) / 2 - 0.5, 0, 15)
+    grid = np.meshgrid(at, at, indexing="ij")
+    expected = ndimage.map_coordinates(pictures["blur2"][0], grid, order=1)
+    assert np.abs(wide - expected).max() < 1e-5
+
+
+def test_bloom_adds_light_around_what_is_bright_and_nothing_below_its_threshold():
+    def finished(strength, level):
+        scene = np.zeros((4, 64, 64), np.float32)
+        scene[:3, 30:34, 30:34] = level
+        scene[3] = 1
+        stage = Stage(bloom=Bloom(strength=strength, radius=4, threshold=1))
+        pictures = {"scene": scene}
+        filters.apply(filters.finish(stage), pictures, filters.numbers(stage, False), 64, 64)
+        return pictures["picture"]
+
+    assert np.array_equal(finished(0.8, 0.9), finished(0.0, 0.9))
+    glowing, plain = finished(0.8, 9.0), finished(0.0, 9.0)
+    assert (glowing - plain)[0, 24, 31] > 0.02 and (glowing - plain)[0, 0, 0] < (glowing - plain)[0, 24, 31]
+
+
+def test_odd_sizes_are_drawn_whole():
+    plan = build(demo.demo("buoy-ward"))
+    odd = frame(plan, 0.1, 65, 47)
+    assert odd.shape == (47, 65, 4) and np.isfinite(odd).all() and odd[23, 32, :3].max() > 0.05
+
+
+def test_the_far_side_of_a_shell_shows_through_by_its_strength():
+    def middle(far, sides="both"):
+        e = effect(
+            strand("glow", bead("constant", settings={"gives": "colour"}, colour=[0.1, 0.2, 0.3])),
+            strand("veil", bead("constant", value=0.5)),
+            surface={
+                "far": far,
+                "sides": sides,
+                "channels": {"emission": [{"strand": "glow"}], "opacity": [{"strand": "veil"}]},
+            },
+            stage={"shape": "ball", "backdrop": {"kind": "plain", "colour": [0, 0, 0]}},
+        )
+        return lit_scene(build(e), 0.0, 32, 32, None, False, 1)[2, 16, 16]
+
+    one = 0.3 * 0.5
+    assert middle(0.0) == pytest.approx(one, abs=1e-5) == middle(1.0, "front")
+    assert middle(1.0) == pytest.approx(one + one * 0.5, abs=1e-5)
+    assert middle(0.5) == pytest.approx(one + one * 0.5 * 0.5, abs=1e-5)
+
+
+def test_a_cut_away_edge_is_smooth_over_one_pixel():
+    e = effect(
+        strand("level", bead("uv"), bead("linear", direction=[1, 0.3, 0])),
+        strand("white", bead("constant", value=1)),
+        surface={
+            "composite": "cut away",
+            "channels": {"emission": [{"strand": "white"}], "opacity": [{"strand": "level"}]},
+        },
+    )
+    scene = lit_scene(build(e), 0.0, 128, 128, None, True, 1)
+    alpha = scene[3, 40:88, 20:108]
+    between = ((alpha > 0.02) & (alpha < 0.98)).sum(axis=1)
+    assert set(np.unique(alpha[alpha > 0.999])) <= {np.float32(1)}
+    assert between.max() <= 2 and between.mean() > 0.5
+
+
+@pytest.mark.parametrize("slug", demo.slugs())
+def test_the_last_frame_of_a_demo_effect_runs_into_the_first(slug):
+    plan = build(demo.demo(slug))
+    frames = plan.effect.turn.frames
+
+    def at(f):
+        return frame(plan, (f % frames) / frames, 96, 96)[..., :3]
+
+    join = np.abs(at(frames - 1) - at(0)).mean()
+    neighbours = [np.abs(at(f) - at(f + 1)).mean() for f in range(0, frames - 1, max(1, frames // 12))]
+    assert join <= 1.2 * np.mean(neighbours)
+    assert np.mean(neighbours) > 1e-4

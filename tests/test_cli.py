@@ -1,0 +1,101 @@
+"""The command line: what it writes, and one plain line for bad input."""
+
+import json
+
+import numpy as np
+import pytest
+from PIL import Image
+from typer.testing import CliRunner
+
+from tests.documents import bead, data, mist, strand
+from whorl.cli import app
+
+runner = CliRunner()
+
+
+@pytest.fixture
+def file(tmp_path):
+    path = tmp_path / "harbour.whorl.json"
+    document = data(mist(), surface={"channels": {"emission": [{"strand": "mist"}]}}, turn={"seconds": 0.5, "fps": 8})
+    path.write_text(json.dumps(document))
+    return path
+
+
+def run(*args):
+    return runner.invoke(app, [str(a) for a in args])
+
+
+def test_render_draws_a_frame_or_a_peek(file, tmp_path):
+    for more in ([], ["--peek", "mist/noise"]):
+        out = tmp_path / "still.png"
+        assert run("render", file, "-o", out, "--size", 40, *more).exit_code == 0
+        assert np.asarray(Image.open(out)).shape == (40, 40, 3)
+
+
+def test_field_writes_raw_floats_with_the_top_row_first(tmp_path):
+    path = tmp_path / "ramp.whorl.json"
+    path.write_text(json.dumps(data(strand("ramp", bead("uv"), bead("linear", direction=[0, 1, 0])))))
+    assert run("field", path, "--strand", "ramp", "-o", tmp_path / "f.npy", "--size", 8).exit_code == 0
+    values = np.load(tmp_path / "f.npy")
+    assert values.shape == (8, 8, 1) and values.dtype == np.float32
+    assert values[:, 3, 0] == pytest.approx(1 - (np.arange(8) + 0.5) / 8)
+    assert run("field", path, "--strand", "ramp/uv", "-o", tmp_path / "f.exr").exit_code == 0
+
+
+def test_bake_makes_a_range_of_frames_and_a_video(file, tmp_path):
+    got = run("bake", file, "-o", tmp_path / "out", "--size", 16, "--frames", "1:3", "--video", "gif")
+    assert got.exit_code == 0 and "3 files" in got.stdout
+    assert sorted(p.name for p in (tmp_path / "out").glob("*.png")) == [
+        "harbour-glow-0001.png",
+        "harbour-glow-0002.png",
+    ]
+
+
+def test_check_exits_by_what_it_finds(file, tmp_path):
+    assert run("check", file).exit_code == 0
+    open_loop = tmp_path / "open.whorl.json"
+    moving = bead("scroll", offset={"motion": "drift", "cycles": [1.5, 0]})
+    open_loop.write_text(json.dumps(data(strand("s", bead("uv"), moving, bead("noise")))))
+    got = run("check", open_loop, "--json")
+    found = json.loads(got.stdout)
+    assert got.exit_code == 1 and found[0]["kind"] == "open loop"
+    assert found[0]["place"] == "strands/s/scroll/offset"
+    faulty = tmp_path / "faulty.whorl.json"
+    faulty.write_text(json.dumps(data(strand("s", bead("fog")))))
+    assert run("check", faulty).exit_code == 1
+
+
+def test_glsl_and_catalogue_are_for_other_programs(tmp_path):
+    assert run("glsl", "fog-gate", "-o", tmp_path).exit_code == 0
+    assert (tmp_path / "fog-gate.frag").read_text().startswith("#version 300 es")
+    assert json.loads((tmp_path / "fog-gate.json").read_text())["frames"] == 96
+    assert len(json.loads(run("catalogue", "--json").stdout)) >= 24
+
+
+@pytest.mark.parametrize(
+    ("args", "said"),
+    [
+        (["render", "no-such-effect", "-o", "x.png"], "no such file"),
+        (["render", "fog-gate", "-o", "x.bmp"], "use .png, .exr"),
+        (["render", "fog-gate", "-o", "/no/such/x.png"], "no folder"),
+        (["render", "fog-gate", "-o", "x.png", "--peek", "rim/none"], "no bead 'none'; it has tap"),
+        (["field", "fog-gate", "-o", "x.npy", "--strand", "none"], "there are swirl, mist"),
+        (["bake", "fog-gate", "-o", "out", "--frames", "x:y"], "A:B"),
+        (["bake", "fog-gate", "-o", "out", "--frames", "90:200"], "frames 0:96"),
+        (["bake", "fog-gate", "-o", "out", "--size", "9"], "size"),
+        (["bake", "fog-gate", "-o", "out", "--video", "tape"], "videos"),
+    ],
+)
+def test_bad_input_ends_in_one_line_on_standard_error_and_exit_code_2(args, said, tmp_path, monkeypatch):
+    monkeypatch.chdir(tmp_path)
+    got = run(*args)
+    assert got.exit_code == 2
+    assert said in got.stderr and got.stderr.count("\n") == 1 and "Traceback" not in got.stderr
+    assert not list(tmp_path.glob("x.*"))
+
+
+def test_a_fault_in_a_file_names_the_file_and_the_place(tmp_path):
+    path = tmp_path / "torn.whorl.json"
+    path.write_text('{"format": "whorl-effect",\n "version": 1, "name": }')
+    got = run("check", path)
+    assert got.exit_code == 2 and "line 2" in got.stderr and "torn.whorl.json" in got.stderr

@@ -119,7 +119,7 @@ def rasterise(
     # (rows, sample, columns, sample) → (rows, columns, samples)
     samples = ids.reshape(even_h, 2, even_w, 2).transpose(0, 2, 1, 3).reshape(even_h, even_w, 4)
     coverage = (samples >= 0).mean(axis=2).astype(np.float32)
-    chosen = samples.max(axis=2)
+    chosen = _at_centres(samples, edges, width, height)
     quads = chosen.reshape(even_h // 2, 2, even_w // 2, 2).transpose(0, 2, 1, 3).reshape(-1, 4)
     seen = np.flatnonzero((quads >= 0).any(axis=1))
     quads = quads[seen]
@@ -132,6 +132,22 @@ def rasterise(
     pixels = np.where(inside, ys * width + xs, -1)
     weights = _barycentric(edges[tri], xs, ys, width, height)
     return Fragments(pixels, (coverage[ys, xs] * inside).astype(np.float32), _points(mesh, tri, weights, eye))
+
+
+def _at_centres(
+    samples: NDArray[np.int32], edges: NDArray[np.float64], width: int, height: int
+) -> NDArray[np.int32]:
+    """For each pixel, the triangle among those of its samples that its centre lies in or nearest to."""
+    chosen = samples.max(axis=2)
+    ys, xs = np.nonzero(samples.min(axis=2) != chosen)
+    best = np.full(len(xs), -np.inf)
+    for k in range(4):
+        tri = samples[ys, xs, k]
+        inside = _barycentric(edges[np.maximum(tri, 0)], xs, ys, width, height).min(axis=1)
+        better = (tri >= 0) & (inside > best)
+        best = np.where(better, inside, best)
+        chosen[ys[better], xs[better]] = tri[better]
+    return np.asarray(chosen)
 
 
 def _barycentric(

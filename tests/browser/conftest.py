@@ -1,0 +1,79 @@
+"""A browser for a module's tests, and a server on its own data folder."""
+
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page
+
+from tests.browser.chromium import chromium
+
+
+@pytest.fixture(scope="session")
+def browser():
+    with chromium() as b:
+        yield b
+
+
+@pytest.fixture(scope="session")
+def blank(browser):
+    page = browser.new_page()
+    page.goto("about:blank")
+    yield page
+    page.close()
+
+
+class Server:
+    """Whorl as a process that can be stopped and started on the same data."""
+
+    def __init__(self, data: Path) -> None:
+        self.data = data
+        with socket.socket() as s:
+            s.bind(("127.0.0.1", 0))
+            self.port = s.getsockname()[1]
+        self.process = None
+
+    @property
+    def address(self) -> str:
+        return f"http://127.0.0.1:{self.port}"
+
+    def start(self) -> None:
+        command = [sys.executable, "-m", "whorl.cli", "demo", "--no-open", "--port", str(self.port)]
+        self.process = subprocess.Popen([*command, "--data", str(self.data)], stdout=subprocess.DEVNULL)
+        deadline = time.monotonic() + 30
+        while time.monotonic() < deadline:
+            try:
+                urllib.request.urlopen(f"{self.address}/api/catalogue", timeout=1).read()
+                return
+            except OSError:
+                time.sleep(0.1)
+        raise AssertionError("the server did not start")
+
+    def kill(self) -> None:
+        if self.process:
+            self.process.kill()
+            self.process.wait()
+
+
+@pytest.fixture(scope="session")
+def server(tmp_path_factory):
+    s = Server(tmp_path_factory.mktemp("whorl"))
+    s.start()
+    yield s
+    s.kill()
+
+
+@pytest.fixture
+def page(browser, server) -> Page:
+    """A page at 1280×800 that fails its test on any error of a script or the policy."""
+    p = browser.new_page(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+    wrong: list[str] = []
+    p.on("pageerror", lambda e: wrong.append(str(e)))
+    p.on("console", lambda m: wrong.append(m.text) if "Content Security Policy" in m.text else None)
+    yield p
+    p.close()
+    assert wrong == []

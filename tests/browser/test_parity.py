@@ -1,0 +1,126 @@
+"""Every bead drawn on both sides at 256×256: the browser's GLSL and the CPU's kernels agree."""
+
+import numpy as np
+import pytest
+
+from tests.browser.chromium import draw
+from tests.documents import bead, effect, strand
+from whorl import demo
+from whorl.beads.catalogue import CATALOGUE
+from whorl.beads.spec import COORDS
+from whorl.effect.sampler import sampler
+from whorl.plan.build import build
+from whorl.stage import flat
+from whorl.stage.frame import shown
+
+SIZE = 256
+#: The greatest difference, save at most this share of pixels at hard steps.
+GREATEST, STEPS = 2e-3, 1e-3
+
+
+def assert_agree(page, plan, node, phase):
+    made = shown(plan, node, flat.points(SIZE, SIZE), phase, threads=2)
+    cpu = np.stack([flat.unquad(a, SIZE, SIZE) for a in made], axis=-1)
+    gpu, _ = draw(page, plan, phase, node.index, SIZE)
+    apart = np.abs(cpu - gpu[..., :3])
+    if node.gives is COORDS:
+        # Coordinates are shown by how far into their unit they are: 0 and 1 are one place.
+        apart = np.minimum(apart, 1 - apart)
+    beyond = (apart.max(axis=-1) > GREATEST).mean()
+    assert beyond <= STEPS, f"{node.place}: {beyond:.4%} of pixels differ, by {apart.max():.4f} at most"
+
+
+@pytest.mark.parametrize("slug", demo.slugs())
+def test_every_bead_of_a_demo_effect(blank, slug):
+    plan = build(demo.demo(slug))
+    for node in plan.beads.values():
+        assert_agree(blank, plan, node, 0.31)
+    for node in plan.channels.values():
+        assert_agree(blank, plan, node, 0.31)
+
+
+def test_every_kind_at_its_defaults(blank):
+    plan = build(sampler())
+    for kind in CATALOGUE:
+        assert_agree(blank, plan, plan.beads[f"kind-{kind}/shown"], 0.0)
+
+
+def varied():
+    """One strand for each value of each setting, with the other settings at their defaults."""
+    strands = [strand("other", bead("uv"), bead("noise", settings={"octaves": 1}, scale=3))]
+    for kind, spec in CATALOGUE.items():
+        for s in spec.settings:
+            if s.kind == "whole":
+                values = [3]
+            elif s.kind == "switch":
+                values = [not s.default]
+            else:
+                values = [o for o in s.options if o != s.default]
+            for v in values:
+                settings = {s.name: v}
+                if kind == "noise":
+                    settings.setdefault("octaves", 2)
+                # Three dimensions need a third axis that goes somewhere.
+                first = [bead("object"), bead("tile", count=[1.3, 1.1, 1])]
+                if COORDS not in spec.takes:
+                    first = [bead("uv"), bead("radial", radius=0.7)]
+                if spec.is_source:
+                    first = []
+                params = {"top": {"strand": "other"}} if kind == "blend" else {}
+                if s.name == "evolution" or settings.get("evolution"):
+                    params["evolve"] = 0.37
+                word = "".join(c if c.isalnum() else "-" for c in str(v)).lower()
+                strands.append(strand(f"{kind}-{s.name}-{word}", *first, bead(kind, "shown", settings, **params)))
+    return strands
+
+
+VARIED = varied()
+
+
+@pytest.mark.parametrize("part", range(0, len(VARIED), 12))
+def test_every_setting_of_every_kind(blank, part):
+    chosen = VARIED[:1] + [s for s in VARIED[part : part + 12] if s is not VARIED[0]]
+    plan = build(effect(*chosen))
+    for s in chosen[1:]:
+        assert_agree(blank, plan, plan.beads[f"{s['id']}/shown"], 0.0)
+
+
+def test_numbers_fed_by_strands(blank):
+    e = effect(
+        strand("ramp", bead("uv"), bead("linear")),
+        strand(
+            "fed",
+            bead("uv"),
+            bead("rotate", angle={"strand": "turn"}),
+            bead("noise", settings={"octaves": 2}, scale=4, gain={"strand": "ramp"}),
+            bead("threshold", level={"strand": "ramp"}, softness=0.3),
+        ),
+    )
+    turn = strand(
+        "turn", bead("tap", **{"from": {"strand": "ramp"}}), bead("remap", to_high=90, settings={"clamped": False})
+    )
+    e = effect(
+        *[s.model_dump(exclude_defaults=True) for s in e.strands[:1]], turn, *[s.model_dump() for s in e.strands[1:]]
+    )
+    plan = build(e)
+    for id in ("rotate", "noise", "threshold"):
+        assert_agree(blank, plan, plan.beads[f"fed/{id}"], 0.0)
+
+
+def test_hard_steps_differ_on_few_pixels_only(blank):
+    plan = build(effect(strand("cut", bead("uv"), bead("noise"), bead("threshold", softness=0))))
+    assert_agree(blank, plan, plan.beads["cut/threshold"], 0.0)
+
+
+@pytest.mark.parametrize("slug", demo.slugs())
+def test_the_surface_itself(blank, slug):
+    from whorl.plan.evaluate import evaluate
+
+    plan = build(demo.demo(slug))
+    points = flat.points(SIZE, SIZE)
+    made = evaluate(plan, plan.picture, points, 0.2, threads=2)
+    cpu = np.stack([flat.unquad(a, SIZE, SIZE) for a in made], axis=-1)
+    gpu, _ = draw(blank, plan, 0.2, -1, SIZE)
+    # Light may be many times white: what matters is the difference beside its own size.
+    apart = (np.abs(cpu - gpu) / np.maximum(1, cpu)).max(axis=-1)
+    assert (apart > 4 / 255).mean() < 0.005

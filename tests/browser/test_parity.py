@@ -86,22 +86,16 @@ def test_every_setting_of_every_kind(blank, part):
 
 
 def test_numbers_fed_by_strands(blank):
-    e = effect(
-        strand("ramp", bead("uv"), bead("linear")),
-        strand(
-            "fed",
-            bead("uv"),
-            bead("rotate", angle={"strand": "turn"}),
-            bead("noise", settings={"octaves": 2}, scale=4, gain={"strand": "ramp"}),
-            bead("threshold", level={"strand": "ramp"}, softness=0.3),
-        ),
+    ramp = strand("ramp", bead("uv"), bead("linear"))
+    turn = strand("turn", bead("tap", **{"from": {"strand": "ramp"}}), bead("remap", to_high=90))
+    fed = strand(
+        "fed",
+        bead("uv"),
+        bead("rotate", angle={"strand": "turn"}),
+        bead("noise", settings={"octaves": 2}, scale=4, gain={"strand": "ramp"}),
+        bead("threshold", level={"strand": "ramp"}, softness=0.3),
     )
-    turn = strand(
-        "turn", bead("tap", **{"from": {"strand": "ramp"}}), bead("remap", to_high=90, settings={"clamped": False})
-    )
-    e = effect(
-        *[s.model_dump(exclude_defaults=True) for s in e.strands[:1]], turn, *[s.model_dump() for s in e.strands[1:]]
-    )
+    e = effect(ramp, turn, fed)
     plan = build(e)
     for id in ("rotate", "noise", "threshold"):
         assert_agree(blank, plan, plan.beads[f"fed/{id}"], 0.0)

@@ -26,10 +26,12 @@ type Props = {
   source: () => Source | null;
   interpolation?: string;
   onlyStill?: boolean;
+  /** The row around it says what it is. */
+  unnamed?: boolean;
 };
 
 /** One param: its number, and from the same place reset, motion and a strand to feed it. */
-export function ParamRow({ param, place, source, interpolation, onlyStill }: Props) {
+export function ParamRow({ param, place, source, interpolation, onlyStill, unnamed }: Props) {
   const document = useEditor((s) => s.document);
   const findings = useFindings().filter((f) => f.place === place);
   const problem = useEditor((s) => s.problems.find((p) => p.place === place));
@@ -61,7 +63,13 @@ export function ParamRow({ param, place, source, interpolation, onlyStill }: Pro
   return (
     <Box py="1" data-testid={`param-${param.name}`}>
       <Flex align={isMotion(value) ? "flex-start" : "center"} gap="3">
-        <Text w="5.4rem" flexShrink={0} title={param.words} pt={isMotion(value) ? "1" : "0"}>
+        <Text
+          w="5.4rem"
+          flexShrink={0}
+          title={param.words}
+          pt={isMotion(value) ? "1" : "0"}
+          display={unnamed ? "none" : undefined}
+        >
           {param.label}
           {param.unit && !isMotion(value) && (
             <Text as="span" color="mist" fontSize="11px" display="block" lineHeight="1">

@@ -53,7 +53,9 @@ class SmallPictures {
   }
 
   private async some(most: number) {
-    const all = [...this.wants];
+    // What was never drawn comes first, so that a page that opens is soon whole.
+    const all = [...this.wants].sort((a, b) => Number(a.drawn !== "") - Number(b.drawn !== ""));
+    if (all[0]?.drawn === "") this.turn = 0;
     const jobs: { want: Want; source: Source; number: number }[] = [];
     let looked = 0;
     while (looked < all.length && jobs.length < most) {

@@ -1,6 +1,6 @@
 import { Box, Flex, IconButton, Input, Text } from "@chakra-ui/react";
 import { ChevronLeft, ChevronRight, Pause, Play } from "lucide-react";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { useEditor } from "../document/editor";
 import { frameOf, SPEEDS, scrub, setSpeed, step, toggle, usePlayback } from "./playback";
 
@@ -71,7 +71,6 @@ export function Transport() {
 
 function FrameNumber({ frame, frames }: { frame: number; frames: number }) {
   const [text, setText] = useState<string | null>(null);
-  useEffect(() => setText(null), []);
   const take = () => {
     const n = Number(text);
     if (text !== null && Number.isFinite(n)) scrub(n / frames);

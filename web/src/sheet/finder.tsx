@@ -80,6 +80,7 @@ export function Finder({ place, source, onClose, onChoose }: Props) {
                   setText(e.target.value);
                   setAt(0);
                 }}
+                flexShrink={0}
                 bg="deep"
                 borderColor="line"
               />
@@ -113,7 +114,12 @@ export function Finder({ place, source, onClose, onChoose }: Props) {
                     <Text fontWeight="600" mt="1">
                       {c.title}
                     </Text>
-                    <Text color={c.fits ? "coral" : "mist"} fontSize="11.5px" lineHeight="1.25">
+                    <Text
+                      color="mist"
+                      fontStyle={c.fits ? "italic" : undefined}
+                      fontSize="11.5px"
+                      lineHeight="1.25"
+                    >
                       {c.fits ?? c.words}
                     </Text>
                   </button>

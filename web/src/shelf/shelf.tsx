@@ -1,7 +1,7 @@
 import { Box, Button, Flex, IconButton, Input, Menu, Portal, Text } from "@chakra-ui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Ellipsis, Plus, Upload } from "lucide-react";
-import { useEffect, useRef, useState } from "react";
+import { useRef, useState } from "react";
 import { answered, client, type Schema } from "../api/client";
 import { Notice } from "../notice";
 import { go } from "../route";
@@ -182,7 +182,8 @@ function ShelfItem({ item, act, onSaid, onChanged }: ItemProps) {
       onSaid(e instanceof Error ? e.message : String(e));
     }
   };
-  useEffect(() => setNaming(null), []);
+  // The menu gives the focus back to its button as it closes; the field takes it after that.
+  const startNaming = () => window.setTimeout(() => setNaming(item.name), 120);
   return (
     <Box w="260px" data-testid={`shelf-${item.id}`}>
       <button
@@ -214,7 +215,7 @@ function ShelfItem({ item, act, onSaid, onChanged }: ItemProps) {
             }}
           />
         )}
-        <Menu.Root onSelect={(e) => (e.value === "rename" ? setNaming(item.name) : act[e.value]())}>
+        <Menu.Root onSelect={(e) => (e.value === "rename" ? startNaming() : act[e.value]())}>
           <Menu.Trigger asChild>
             <IconButton aria-label={`${item.name}: more`} size="2xs" variant="ghost" color="#b4b4b4">
               <Ellipsis size={15} />

@@ -25,7 +25,7 @@ export function SurfacePanel({ loop }: { loop: Loop }) {
   const surface = useEditor((s) => s.document.surface);
   return (
     <Flex gap="6" align="flex-start">
-      <Box w="13.5rem" flexShrink={0}>
+      <Box w="15rem" flexShrink={0}>
         <Choice
           label="composite"
           value={surface.composite}
@@ -174,11 +174,11 @@ function Channel({ channel, loop }: { channel: (typeof CHANNELS)[number]; loop: 
               {bead && (
                 <SmallPicture source={loop.source} place={`strands/${entry.strand}/${bead}`} size={30} />
               )}
-              <Text w="6rem" truncate>
+              <Text w="5.5rem" flexShrink={0} truncate title={strand?.name}>
                 {strand?.name ?? entry.strand}
               </Text>
-              <Box flex="1">
-                <ParamRow param={surfaceParam("gain")} place={`${place}/gain`} source={loop.source} />
+              <Box flex="1" minW="0">
+                <ParamRow unnamed param={surfaceParam("gain")} place={`${place}/gain`} source={loop.source} />
               </Box>
               {channel !== "opacity" && (
                 <input

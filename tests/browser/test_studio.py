@@ -1,0 +1,435 @@
+"""The real interface in a browser, used as a person would: click, drag, type, reload."""
+
+import io
+import json
+import re
+import time
+
+import numpy as np
+import pytest
+from PIL import Image
+from playwright.sync_api import Page, expect
+
+
+def settled(page: Page) -> None:
+    expect(page.get_by_test_id("save-state")).to_have_text("saved", timeout=20000)
+
+
+def fresh(page: Page, server, slug: str = "fog-gate") -> str:
+    """A copy of a demo effect of this test's own, opened and drawn; playback is paused."""
+    copy = page.request.post(f"{server.address}/api/effects/{slug}/duplicate").json()["id"]
+    visit(page, server, copy)
+    return copy
+
+
+def visit(page: Page, server, id: str) -> None:
+    page.goto(f"{server.address}/effect/{id}")
+    drawn(page)
+    if page.get_by_test_id("play").get_attribute("aria-label").startswith("Pause"):
+        page.get_by_test_id("play").click()
+
+
+def drawn(page: Page) -> None:
+    """Waits until the stage shows something."""
+    deadline = time.monotonic() + 60
+    while stage(page).std() < 3:
+        assert time.monotonic() < deadline, "the stage stayed empty"
+        time.sleep(0.25)
+
+
+def stage(page: Page) -> np.ndarray:
+    """The middle of the stage as pixels."""
+    box = page.get_by_test_id("stage").bounding_box()
+    inner = box["width"] * 0.6
+    clip = {"x": box["x"] + box["width"] * 0.2, "y": box["y"] + box["height"] * 0.2, "width": inner, "height": inner}
+    return np.asarray(Image.open(io.BytesIO(page.screenshot(clip=clip))).convert("RGB")).astype(float)
+
+
+def steady(page: Page) -> np.ndarray:
+    """The stage once two looks at it are the same."""
+    last = stage(page)
+    for _ in range(60):
+        time.sleep(0.15)
+        now = stage(page)
+        if now.shape == last.shape and np.abs(now - last).mean() < 0.01:
+            return now
+        last = now
+    raise AssertionError("the stage does not come to rest")
+
+
+def document(page: Page, server, id: str) -> dict:
+    return page.request.get(f"{server.address}/api/effects/{id}").json()["document"]
+
+
+def press(page: Page, bead: str) -> None:
+    page.get_by_test_id(f"bead-{bead}").click()
+
+
+def drag(page: Page, target, to: float) -> None:
+    """Drags from the middle of an element to a part of its width."""
+    target.scroll_into_view_if_needed()
+    box = target.bounding_box()
+    y = box["y"] + box["height"] / 2
+    page.mouse.move(box["x"] + box["width"] * 0.5, y)
+    page.mouse.down()
+    for i in range(1, 9):
+        page.mouse.move(box["x"] + box["width"] * (0.5 + (to - 0.5) * i / 8), y)
+
+
+def test_a_demo_opens_from_the_shelf_and_moves(page: Page, server):
+    page.goto(server.address)
+    for name in ("Fog Gate", "Moth Crate", "Buoy Ward"):
+        expect(page.get_by_label(f"Open {name}")).to_be_visible()
+    page.get_by_label("Open Fog Gate").click()
+    drawn(page)
+    if page.get_by_test_id("play").get_attribute("aria-label").startswith("Play"):
+        page.get_by_test_id("play").click()
+    first = stage(page)
+    deadline = time.monotonic() + 20
+    while np.abs(stage(page) - first).mean() < 0.5:
+        assert time.monotonic() < deadline, "nothing moves"
+        time.sleep(0.2)
+    # The page fits its window: nothing scrolls but what is meant to.
+    assert page.evaluate("document.documentElement.scrollHeight <= innerHeight")
+
+
+def test_the_shelf_plays_every_effect(page: Page, server):
+    page.goto(server.address)
+    picture = page.get_by_test_id("shelf-buoy-ward").locator("canvas")
+
+    def look():
+        return np.asarray(Image.open(io.BytesIO(picture.screenshot())).convert("RGB")).astype(float)
+
+    deadline = time.monotonic() + 60
+    while (first := look()).std() < 5:
+        assert time.monotonic() < deadline
+        time.sleep(0.3)
+    while np.abs(look() - first).mean() < 0.3:
+        assert time.monotonic() < deadline
+        time.sleep(0.3)
+
+
+def test_a_peek_shows_one_bead_says_so_and_returns(page: Page, server):
+    fresh(page, server)
+    whole = steady(page)
+    press(page, "gate-cut")
+    page.keyboard.press("v")
+    expect(page.get_by_test_id("peek-label")).to_contain_text("threshold of Gate")
+    peeked = steady(page)
+    # A threshold is black and white.
+    assert np.ptp(peeked, axis=2).max() < 6 and np.abs(peeked - whole).mean() > 20
+    page.keyboard.press("v")
+    expect(page.get_by_test_id("peek-label")).to_have_count(0)
+    assert np.abs(steady(page) - whole).mean() < 1
+
+
+def test_dragging_a_slider_changes_the_picture_without_a_request(page: Page, server):
+    id = fresh(page, server)
+    press(page, "gate-cut")
+    before = steady(page)
+    settled(page)
+    asked: list[str] = []
+    page.on("request", lambda r: asked.append(r.url))
+    slider = page.get_by_role("slider", name="level slider")
+    drag(page, slider, 0.75)
+    time.sleep(1.2)
+    during = stage(page)
+    assert asked == []
+    assert np.abs(during - before).mean() > 3
+    page.mouse.up()
+    settled(page)
+    assert any("/api/effects/" in url for url in asked)
+    level = document(page, server, id)["strands"][3]["beads"][3]["params"]["level"]
+    assert level == pytest.approx(0.75, abs=0.02)
+    # The whole drag is one step of undo.
+    page.keyboard.press("Control+z")
+    assert np.abs(steady(page) - before).mean() < 1
+
+
+def test_a_number_is_typed_up_to_its_hard_limit_and_reset(page: Page, server):
+    id = fresh(page, server)
+    press(page, "mist-noise")
+    number = page.get_by_label("scale", exact=True)
+    number.fill("40")
+    number.press("Enter")
+    settled(page)
+    noise = document(page, server, id)["strands"][1]["beads"][5]
+    assert noise["params"]["scale"] == 40
+    number.fill("9999")
+    number.press("Enter")
+    expect(number).to_have_value("512")
+    number.fill("a lot")
+    number.press("Enter")
+    expect(number).to_have_value("512")
+    page.get_by_label("Reset scale").click()
+    expect(number).to_have_value("4")
+
+
+def test_setting_a_number_moving_gives_it_a_track_on_the_ring(page: Page, server):
+    id = fresh(page, server)
+    press(page, "gate-cut")
+    expect(page.get_by_test_id("track")).to_have_count(0)
+    page.get_by_test_id("mode-level").select_option("sway")
+    track = page.get_by_test_id("track")
+    expect(track).to_have_count(1)
+    expect(track).to_have_attribute("data-motion", "sway")
+    expect(track).to_have_attribute("data-closed", "true")
+    settled(page)
+    assert document(page, server, id)["strands"][3]["beads"][3]["params"]["level"]["motion"] == "sway"
+    first = steady(page)
+    for _ in range(12):
+        page.keyboard.press(".")
+    assert np.abs(steady(page) - first).mean() > 0.5
+    page.get_by_test_id("mode-level").select_option("keys")
+    expect(track).to_have_attribute("data-motion", "keys")
+    expect(track.locator("circle")).to_have_count(2)
+
+
+def test_a_broken_loop_is_shown_on_the_ring_and_mended_with_one_click(page: Page, server):
+    fresh(page, server)
+    press(page, "mist-scroll")
+    expect(page.get_by_test_id("ring")).to_have_attribute("data-open", "0")
+    drift = page.get_by_label("offset drift y")
+    drift.fill("-1.4")
+    drift.press("Enter")
+    expect(page.get_by_test_id("ring")).to_have_attribute("data-open", "1")
+    expect(page.get_by_test_id("checks-button")).to_contain_text("1")
+    expect(page.get_by_test_id("track").first).to_have_attribute("data-closed", "false")
+    expect(page.get_by_role("alert")).to_contain_text("-2 or -1 would")
+    page.get_by_test_id("mend").click()
+    expect(page.get_by_test_id("ring")).to_have_attribute("data-open", "0")
+    expect(drift).to_have_value("-1")
+    expect(page.get_by_test_id("checks-button")).to_contain_text("✓")
+
+
+def test_a_strand_and_beads_are_added_by_typing_and_survive_undo_redo_and_reload(page: Page, server):
+    id = fresh(page, server)
+    page.get_by_test_id("add-strand").scroll_into_view_if_needed()
+    page.get_by_test_id("add-strand").click()
+    finder = page.get_by_test_id("finder")
+    expect(finder).to_be_visible()
+    page.keyboard.type("surface uv")
+    page.keyboard.press("Enter")
+    expect(finder).to_be_hidden()
+    for word in ("honeycomb", "edge glow line"):
+        page.keyboard.press("n")
+        expect(finder).to_be_visible()
+        # What fits behind the last bead is known once its program is there.
+        expect(finder.get_by_role("option").first).to_be_visible()
+        page.get_by_label("Find a bead").fill(word.split()[0])
+        expect(finder.get_by_role("option").first).to_have_attribute("aria-disabled", "false")
+        page.keyboard.press("Enter")
+        expect(finder).to_be_hidden()
+    settled(page)
+    strand = document(page, server, id)["strands"][-1]
+    assert [b["kind"] for b in strand["beads"]] == ["uv", "hexagons", "rim"]
+    beads = page.locator(f"[data-testid^='bead-{strand['id']}-']")
+    expect(beads).to_have_count(3)
+    page.keyboard.press("Control+z")
+    expect(beads).to_have_count(2)
+    page.keyboard.press("Control+Shift+z")
+    expect(beads).to_have_count(3)
+    settled(page)
+    page.reload()
+    drawn(page)
+    expect(beads).to_have_count(3)
+
+
+def test_a_strand_goes_to_the_surface_and_shows(page: Page, server):
+    empty = page.request.post(f"{server.address}/api/effects", data={"name": "Harbour Glow"}).json()["id"]
+    page.goto(f"{server.address}/effect/{empty}")
+    page.get_by_role("button", name="Add the first strand").click()
+    page.keyboard.type("constant")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("finder")).to_be_hidden()
+    page.keyboard.press("2")
+    page.get_by_label("Add a strand to emission").select_option(label="Strand 1")
+    drawn_middle = None
+    for _ in range(80):
+        drawn_middle = stage(page).mean()
+        if drawn_middle > 120:
+            break
+        time.sleep(0.25)
+    assert drawn_middle > 120
+    settled(page)
+    assert len(document(page, server, empty)["surface"]["channels"]["emission"]) == 1
+
+
+def test_beads_and_strands_are_moved_duplicated_renamed_and_deleted(page: Page, server):
+    id = fresh(page, server, "buoy-ward")
+    kinds = lambda s: [b["kind"] for b in document(page, server, id)["strands"][s]["beads"]]  # noqa: E731
+    before = kinds(1)
+    page.get_by_test_id("bead-lines-edge").drag_to(
+        page.get_by_test_id("strand-lines").get_by_label("Add a bead to Lines")
+    )
+    settled(page)
+    assert kinds(1) == [before[0], before[2], before[1]]
+    press(page, "lines-edge")
+    page.keyboard.press("Alt+ArrowLeft")
+    settled(page)
+    assert kinds(1) == before
+    page.keyboard.press("Control+d")
+    settled(page)
+    assert kinds(1) == [before[0], "invert", "invert", before[2]]
+    page.keyboard.press("Delete")
+    settled(page)
+    assert kinds(1) == before
+    name = page.get_by_test_id("strand-lines").get_by_role("button", name="Lines", exact=True)
+    name.dblclick()
+    page.get_by_label("Strand name").fill("Wires")
+    page.keyboard.press("Enter")
+    page.get_by_label("Wires: more").click()
+    page.get_by_role("menuitem", name="Move up").click()
+    settled(page)
+    # Above what it taps it cannot stand: told at the bead, and the picture stays.
+    assert [s["name"] for s in document(page, server, id)["strands"]][:2] == ["Wires", "Lattice"]
+    expect(page.get_by_test_id("bead-lines-tap")).to_have_attribute("data-wrong", "true")
+    assert stage(page).std() > 3
+    page.keyboard.press("Control+z")
+    expect(page.get_by_test_id("bead-lines-tap")).to_have_attribute("data-wrong", "false")
+
+
+def test_a_fault_is_told_at_its_bead_and_the_last_picture_stays(page: Page, server):
+    fresh(page, server)
+    good = steady(page)
+    press(page, "gate-edge")
+    page.keyboard.press("Delete")
+    # Without the blend its tap has nothing to go on from.
+    expect(page.get_by_test_id("checks-button")).not_to_contain_text("✓")
+    page.keyboard.press("4")
+    expect(page.get_by_test_id("checks")).to_contain_text("a tap needs the strand")
+    expect(page.get_by_test_id("bead-rim-tap")).to_have_attribute("data-wrong", "true")
+    assert np.abs(stage(page) - good).mean() < 1
+    page.keyboard.press("Control+z")
+    expect(page.get_by_test_id("checks-button")).to_contain_text("✓")
+
+
+def test_a_number_is_fed_from_a_strand(page: Page, server):
+    id = fresh(page, server)
+    press(page, "gate-cut")
+    page.get_by_test_id("mode-softness").select_option("strand")
+    page.get_by_label("softness from").select_option(label="Swirl · radial")
+    settled(page)
+    softness = document(page, server, id)["strands"][3]["beads"][3]["params"]["softness"]
+    assert (softness["strand"], softness["bead"]) == ("swirl", "spot")
+    expect(page.get_by_test_id("checks-button")).to_contain_text("✓")
+    expect(page.get_by_test_id("bead-swirl-spot")).to_have_attribute("data-lit", "true")
+
+
+def test_the_hand_scrubs_and_the_frame_number_is_typed(page: Page, server):
+    fresh(page, server)
+    ring = page.get_by_test_id("ring").bounding_box()
+    middle = (ring["x"] + ring["width"] / 2, ring["y"] + ring["height"] / 2)
+    radius = ring["width"] / 2 - 30
+    page.mouse.move(middle[0], middle[1] - radius)
+    page.mouse.down()
+    page.mouse.move(middle[0] + radius, middle[1], steps=6)
+    page.mouse.up()
+    expect(page.get_by_label("Frame", exact=True)).to_have_value("24")
+    page.get_by_label("Frame", exact=True).fill("90")
+    page.keyboard.press("Enter")
+    phase = page.get_by_role("slider", name="Phase of the turn")
+    assert float(phase.get_attribute("aria-valuenow")) == pytest.approx(90 / 96, abs=0.01)
+    phase.focus()
+    page.keyboard.press("ArrowRight")
+    expect(page.get_by_label("Frame", exact=True)).to_have_value("91")
+
+
+def test_a_bake_shows_its_progress_and_its_files_are_downloaded(page: Page, server):
+    fresh(page, server, "buoy-ward")
+    page.get_by_test_id("bake-button").click()
+    dialog = page.get_by_test_id("bake-dialog")
+    size = dialog.get_by_label("bake size")
+    size.fill("64")
+    size.press("Enter")
+    last = dialog.get_by_label("last frame")
+    last.fill("12")
+    last.press("Enter")
+    dialog.get_by_test_id("start-bake").click()
+    job = dialog.get_by_test_id("bake-job").first
+    expect(job).to_have_attribute("data-state", re.compile("waiting|running|done"))
+    expect(job).to_have_attribute("data-state", "done", timeout=180000)
+    with page.expect_download() as waiting:
+        job.get_by_role("link", name=re.compile("webm")).click()
+    assert waiting.value.path().stat().st_size > 500
+    with page.expect_download() as waiting:
+        job.get_by_role("link", name=re.compile("all 13 files")).click()
+    import zipfile
+
+    frames = [n for n in zipfile.ZipFile(waiting.value.path()).namelist() if n.endswith(".png")]
+    assert len(frames) == 12
+
+
+def test_a_save_on_an_old_revision_asks_and_keeps_mine_or_takes_theirs(page: Page, server):
+    id = fresh(page, server)
+    got = page.request.get(f"{server.address}/api/effects/{id}").json()
+    theirs = {**got["document"], "notes": "theirs"}
+    page.request.put(f"{server.address}/api/effects/{id}", data={"base": got["revision"], "document": theirs})
+    press(page, "gate-cut")
+    number = page.get_by_label("level", exact=True)
+    number.fill("0.3")
+    number.press("Enter")
+    expect(page.get_by_test_id("save-state")).to_contain_text("saved elsewhere")
+    page.get_by_role("button", name="keep mine").click()
+    settled(page)
+    kept = page.request.get(f"{server.address}/api/effects/{id}").json()
+    assert kept["revision"] == got["revision"] + 2 and kept["document"]["notes"] == got["document"]["notes"]
+
+
+def test_work_outlives_a_server_that_dies_in_the_middle(page: Page, tmp_path):
+    from tests.browser.conftest import Server
+
+    own = Server(tmp_path)
+    own.start()
+    try:
+        visit(page, own, "fog-gate")
+        own.kill()
+        press(page, "gate-cut")
+        number = page.get_by_label("level", exact=True)
+        number.fill("0.31")
+        number.press("Enter")
+        expect(page.get_by_test_id("save-state")).to_contain_text("not saved", timeout=10000)
+        own.start()
+        settled(page)
+        assert document(page, own, "fog-gate")["strands"][3]["beads"][3]["params"]["level"] == 0.31
+    finally:
+        own.kill()
+
+
+def test_the_shelf_makes_imports_renames_duplicates_deletes_and_undoes(page: Page, server, tmp_path):
+    page.goto(server.address)
+    source = {"format": "whorl-effect", "version": 1, "name": "Tide Mark"}
+    file = tmp_path / "tide.whorl.json"
+    file.write_text(json.dumps(source))
+    page.get_by_test_id("import").set_input_files(file)
+    expect(page.get_by_label("Open Tide Mark")).to_be_visible()
+    file.write_text('{"format": "whorl-effect", "version": 1}')
+    page.get_by_test_id("import").set_input_files(file)
+    expect(page.get_by_test_id("shelf-said")).to_contain_text("'name' is missing")
+    page.get_by_label("Tide Mark: more").click()
+    page.get_by_role("menuitem", name="Rename").click()
+    page.get_by_label("Effect name").fill("Ebb Mark")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Open Ebb Mark")).to_be_visible()
+    page.get_by_label("Ebb Mark: more").click()
+    page.get_by_role("menuitem", name="Duplicate").click()
+    expect(page.get_by_label("Open Ebb Mark copy")).to_be_visible()
+    page.get_by_label("Ebb Mark copy: more").click()
+    page.get_by_role("menuitem", name="Delete").click()
+    expect(page.get_by_label("Open Ebb Mark copy")).to_have_count(0)
+    page.get_by_role("button", name="undo").click()
+    expect(page.get_by_label("Open Ebb Mark copy")).to_be_visible()
+
+
+def test_keys_are_shown_and_an_effect_that_is_not_there_says_so(page: Page, server):
+    fresh(page, server)
+    page.keyboard.press("?")
+    expect(page.get_by_test_id("keys")).to_contain_text("peek at the selected bead")
+    page.keyboard.press("Escape")
+    press(page, "swirl-uv")
+    page.keyboard.press("ArrowRight")
+    expect(page.get_by_test_id("bead-swirl-spot")).to_have_attribute("data-selected", "true")
+    page.keyboard.press("ArrowDown")
+    expect(page.get_by_test_id("bead-mist-turn")).to_have_attribute("data-selected", "true")
+    page.goto(f"{server.address}/effect/no-such-effect")
+    expect(page.get_by_text("There is no such effect")).to_be_visible()

@@ -134,9 +134,7 @@ def rasterise(
     return Fragments(pixels, (coverage[ys, xs] * inside).astype(np.float32), _points(mesh, tri, weights, eye))
 
 
-def _at_centres(
-    samples: NDArray[np.int32], edges: NDArray[np.float64], width: int, height: int
-) -> NDArray[np.int32]:
+def _at_centres(samples: NDArray[np.int32], edges: NDArray[np.float64], width: int, height: int) -> NDArray[np.int32]:
     """For each pixel, the triangle among those of its samples that its centre lies in or nearest to."""
     chosen = samples.max(axis=2)
     ys, xs = np.nonzero(samples.min(axis=2) != chosen)

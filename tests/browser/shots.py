@@ -1,0 +1,77 @@
+"""The pictures in docs/screenshots, made anew from the demo effects: `./run shots`."""
+
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+from playwright.sync_api import Page
+
+from tests.browser.chromium import chromium
+from tests.browser.conftest import Server
+
+FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
+
+
+def studio(page: Page, server: Server, slug: str, phase: float) -> None:
+    """An effect opened, paused at a phase, with every small picture drawn."""
+    page.goto(f"{server.address}/effect/{slug}")
+    page.get_by_test_id("play").wait_for()
+    time.sleep(4)
+    page.get_by_test_id("play").click()
+    frame = page.get_by_label("Frame", exact=True)
+    frame.fill(str(round(phase * 96)))
+    frame.press("Enter")
+    time.sleep(6)
+
+
+def main() -> None:
+    """Writes the views named on the command line, or all."""
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    wanted = set(sys.argv[1:])
+
+    def shot(page: Page, name: str) -> None:
+        if not wanted or name in wanted:
+            page.screenshot(path=FOLDER / f"{name}.png")
+            print(f"docs/screenshots/{name}.png")
+
+    with tempfile.TemporaryDirectory() as data, chromium() as browser:
+        server = Server(Path(data))
+        server.start()
+        try:
+            page = browser.new_page(viewport={"width": 1280, "height": 800})
+            page.goto(server.address)
+            time.sleep(12)
+            shot(page, "shelf")
+            studio(page, server, "fog-gate", 0.3)
+            shot(page, "studio")
+            page.get_by_test_id("bead-mist-noise").click()
+            page.keyboard.press("v")
+            time.sleep(2)
+            shot(page, "peek")
+            page.keyboard.press("v")
+            page.keyboard.press("n")
+            time.sleep(9)
+            shot(page, "finder")
+            page.keyboard.press("Escape")
+            page.get_by_test_id("bake-button").click()
+            page.get_by_label("bake size").fill("256")
+            page.get_by_label("bake size").press("Enter")
+            page.get_by_test_id("start-bake").click()
+            page.get_by_text("frame 30").wait_for(timeout=300000)
+            shot(page, "bake")
+            studio(page, server, "buoy-ward", 0.4)
+            page.keyboard.press("2")
+            time.sleep(3)
+            shot(page, "surface")
+            page.set_viewport_size({"width": 1920, "height": 1080})
+            studio(page, server, "moth-crate", 0.22)
+            page.get_by_test_id("bead-heat-ramp").click()
+            time.sleep(5)
+            shot(page, "studio-large")
+        finally:
+            server.kill()
+
+
+if __name__ == "__main__":
+    main()

@@ -32,6 +32,7 @@ def main() -> None:
 
 
 def one(slug: str, port: int, folder: Path) -> None:
+    """Both speeds for one demo effect."""
     effect = demo.demo(slug)
     # Kernels are compiled once for a machine and then loaded; the bake that counts begins after that.
     bake(effect, folder / "warm" / slug, BakeOptions(size=SIZE, last=2))
@@ -42,9 +43,8 @@ def one(slug: str, port: int, folder: Path) -> None:
     gpu = 1000 / float(np.median(browser(slug, port)))
     name = "llvmpipe" if has_mesa() else "SwiftShader"
     wanted = "   (wanted: at least 3)" if slug == "fog-gate" else ""
-    print(
-        f"{slug:12} bake to PNG {cpu:6.1f} frames/s   Chromium ({name}) {gpu:6.1f} frames/s   {cpu / gpu:5.2f} ×{wanted}"
-    )
+    ours, theirs = f"bake to PNG {cpu:6.1f} frames/s", f"Chromium ({name}) {gpu:6.1f} frames/s"
+    print(f"{slug:12} {ours}   {theirs}   {cpu / gpu:5.2f} ×{wanted}")
 
 
 def browser(slug: str, port: int) -> list[float]:
@@ -65,6 +65,7 @@ def browser(slug: str, port: int) -> list[float]:
 
 
 def free_port() -> int:
+    """A port nobody listens on."""
     with socket.socket() as s:
         s.bind(("127.0.0.1", 0))
         return int(s.getsockname()[1])

@@ -49,7 +49,6 @@ def main() -> None:
                 times.append((time.perf_counter() - start) * 1e3)
                 assert answer["program"], answer["problems"]
             ms = np.array(times)
-            print(
-                f"{strands * 5:4} beads: median {np.median(ms):6.1f} ms, 95th percentile {np.percentile(ms, 95):6.1f} ms"
-                + ("   (wanted: under 100)" if strands == 8 else "")
-            )
+            median, most = np.median(ms), np.percentile(ms, 95)
+            wanted = "   (wanted: under 100)" if strands == 8 else ""
+            print(f"{strands * 5:4} beads: median {median:6.1f} ms, 95th percentile {most:6.1f} ms{wanted}")

@@ -199,6 +199,11 @@ def test_a_broken_loop_is_shown_on_the_ring_and_mended_with_one_click(page: Page
     page.get_by_test_id("mend").click()
     expect(page.get_by_test_id("ring")).to_have_attribute("data-open", "0")
     expect(drift).to_have_value("-1")
+    # The same from the join itself.
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Undo").click()
+    page.get_by_test_id("join-mend").click()
+    expect(page.get_by_test_id("ring")).to_have_attribute("data-open", "0")
     expect(page.get_by_test_id("checks-button")).to_contain_text("✓")
 
 

@@ -26,6 +26,15 @@ def closing(motion: Drift | Sway | Keys, param: Param, period: Numbers = (0.0, 0
     return [_axis(motion, param, i, period[i] if i < 3 else 0.0) for i in range(param.size)]
 
 
+def mended(motion: Drift | Sway | Keys, param: Param, period: Numbers = (0.0, 0.0, 0.0)) -> Drift | Sway | Keys:
+    """The nearest motion that closes on every axis."""
+    for i in range(param.size):
+        found = _axis(motion, param, i, period[i] if i < 3 else 0.0)
+        if found.mend is not None:
+            motion = found.mend
+    return motion
+
+
 def _wrap(param: Param, period: float) -> float:
     if param.wrap == "period":
         return period

@@ -7,7 +7,7 @@ from typing import Any
 from whorl.beads.catalogue import CATALOGUE
 from whorl.beads.spec import COORDS, Numbers
 from whorl.effect.document import Bead, Drift, Keys
-from whorl.motion.closing import Closing, closing
+from whorl.motion.closing import Closing, closing, mended
 from whorl.plan.plan import FromNode, FromUniform, Node, Plan, Uniform
 
 
@@ -37,13 +37,15 @@ def closings(plan: Plan) -> dict[str, list[Closing]]:
 def findings(plan: Plan) -> list[LoopFinding]:
     """All findings of the loop, in the order of the sheet."""
     out: list[LoopFinding] = []
-    for place, axes in closings(plan).items():
-        seen: set[str] = set()
-        for c in axes:
+    for uniform in plan.uniforms:
+        if uniform.motion is None:
+            continue
+        period, seen = _period_before(plan, uniform), set[str]()
+        mend = mended(uniform.motion, uniform.param, period).model_dump(mode="json")
+        for c in closing(uniform.motion, uniform.param, period):
             if not c.closed and c.words not in seen:
                 seen.add(c.words)
-                mend = None if c.mend is None else c.mend.model_dump(mode="json")
-                out.append(LoopFinding(place, c.words, c.axis, mend))
+                out.append(LoopFinding(uniform.place, c.words, c.axis, mend))
     out += _ended(plan)
     out += _seams(plan)
     return out

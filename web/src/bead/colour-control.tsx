@@ -1,5 +1,5 @@
 import { Flex } from "@chakra-ui/react";
-import { hold, letGo } from "../document/editor";
+import { holdBriefly } from "../document/editor";
 import { hexOf, linearOf, strengthOf } from "./colour";
 import { NumberControl } from "./number";
 
@@ -15,9 +15,10 @@ export function ColourControl({ value, label, onChange }: Props) {
         className="swatch"
         aria-label={label}
         value={hexOf(value)}
-        onFocus={hold}
-        onBlur={letGo}
-        onChange={(e) => onChange(linearOf(e.target.value).map((c) => c * strength))}
+        onChange={(e) => {
+          holdBriefly();
+          onChange(linearOf(e.target.value).map((c) => c * strength));
+        }}
       />
       <NumberControl
         label={`${label} strength`}

@@ -20,6 +20,8 @@ type Editor = {
   /** A pointer is held on a number: nothing is sent until it is let go. */
   held: boolean;
   selected: Selection;
+  /** What the pointer is over; it lights up what it uses and what uses it. */
+  pointed: Selection;
   tab: Tab;
   peek: string | null;
   program: Compiled | null;
@@ -39,6 +41,7 @@ export const useEditor = create<Editor>()(
       saving: { state: "saved" },
       held: false,
       selected: null,
+      pointed: null,
       tab: "bead",
       peek: null,
       program: null,
@@ -65,6 +68,7 @@ export function open(id: string, document: Effect, revision: number) {
     saving: { state: "saved" },
     held: false,
     selected: worthALook(document),
+    pointed: null,
     tab: "bead",
     peek: null,
     program: null,
@@ -103,6 +107,16 @@ export function letGo() {
   history().resume();
 }
 
+let resting: number | undefined;
+
+/** Held for as long as changes keep coming, for what has no moment of letting go. */
+export function holdBriefly() {
+  if (!useEditor.getState().held) hold();
+  window.clearTimeout(resting);
+  resting = window.setTimeout(letGo, 450);
+}
+
+export const point = (pointed: Selection) => set({ pointed });
 export const select = (selected: Selection) => set({ selected, tab: "bead" });
 export const showTab = (tab: Tab) => set({ tab });
 export const togglePeek = (place: string) => set((s) => ({ peek: s.peek === place ? null : place }));

@@ -1,7 +1,8 @@
 import { Box } from "@chakra-ui/react";
 import type { ReactNode } from "react";
-import { useEditor, useFindings } from "../document/editor";
-import { isMotion, type Motion } from "../document/place";
+import type { Finding, Value } from "../api/client";
+import { edit, showTab, useEditor, useFindings } from "../document/editor";
+import { isMotion, type Motion, putAt } from "../document/place";
 import { scrub, usePlayback } from "../playback/playback";
 
 const TAU = Math.PI * 2;
@@ -40,7 +41,7 @@ export function Ring({ diameter, children }: { diameter: number; children: (inne
   const tracks = useTracks();
   const phase = usePlayback((s) => s.phase);
   const playing = usePlayback((s) => s.playing);
-  const open = useFindings().filter((f) => f.kind === "open loop").length;
+  const open = useFindings().filter((f) => f.kind === "open loop");
   const frames = useEditor((s) => s.program?.frames ?? 1);
   const half = diameter / 2;
   const outer = half - 16;
@@ -70,12 +71,13 @@ export function Ring({ diameter, children }: { diameter: number; children: (inne
       <Box position="absolute" top={`${half - inner}px`} left={`${half - inner}px`}>
         {children(inner * 2)}
       </Box>
+      {open.length > 0 && <CloseTheLoop findings={open} />}
       <svg
         width={diameter}
         height={diameter}
         style={{ position: "absolute", inset: 0, pointerEvents: "none" }}
         data-testid="ring"
-        data-open={open}
+        data-open={open.length}
       >
         <title>The turn: twelve o'clock is the join of the loop</title>
         <circle
@@ -89,7 +91,7 @@ export function Ring({ diameter, children }: { diameter: number; children: (inne
           onPointerDown={drag}
         />
         <path
-          d={arc(half, outer, open ? 0.012 : 0, open ? 0.988 : 0.99999)}
+          d={arc(half, outer, open.length ? 0.012 : 0, open.length ? 0.988 : 0.99999)}
           fill="none"
           stroke="#565656"
           strokeWidth="1.5"
@@ -100,7 +102,7 @@ export function Ring({ diameter, children }: { diameter: number; children: (inne
         {tracks.map((t, i) => (
           <TrackLine key={t.place} track={t} centre={half} radius={outer - 10 - i * gap} lead={i === 0} />
         ))}
-        <Join half={half} y={half - outer} open={open > 0} />
+        <Join half={half} y={half - outer} open={open.length > 0} />
         <line
           x1={heel.x}
           y1={heel.y}
@@ -133,6 +135,27 @@ export function Ring({ diameter, children }: { diameter: number; children: (inne
         />
       </svg>
     </Box>
+  );
+}
+
+/** At the open join: what keeps it open, and one press that closes it. */
+function CloseTheLoop({ findings }: { findings: Finding[] }) {
+  const mendable = findings.filter((f) => f.mend !== null && f.mend !== undefined);
+  const words = findings.map((f) => f.words).join("; ");
+  if (!mendable.length)
+    return (
+      <button type="button" className="join" title={words} onClick={() => showTab("checks")}>
+        the loop is open
+      </button>
+    );
+  const mend = () =>
+    edit((d) => {
+      for (const f of mendable) putAt(d, f.place, f.mend as Value);
+    });
+  return (
+    <button type="button" className="join" title={words} onClick={mend} data-testid="join-mend">
+      close the loop
+    </button>
   );
 }
 
@@ -204,7 +227,7 @@ function wave(centre: number, radius: number, cycles: number, start: number): st
   const steps = 220;
   const points = Array.from({ length: steps + 1 }, (_, i) => {
     const phase = i / steps;
-    const p = point(centre, radius + 4 * Math.sin(TAU * (cycles * phase + start)), phase);
+    const p = point(centre, radius + 5 * Math.sin(TAU * (cycles * phase + start)), phase);
     return `${p.x.toFixed(2)} ${p.y.toFixed(2)}`;
   });
   return `M${points.join("L")}`;

@@ -2,7 +2,7 @@ import { Box, Flex, IconButton, Input, Menu, Portal, Text } from "@chakra-ui/rea
 import { Ellipsis, Plus } from "lucide-react";
 import { memo, useState } from "react";
 import { kindOf } from "../api/catalogue";
-import type { Strand } from "../api/client";
+import type { Effect, Strand } from "../api/client";
 import {
   deleteBead,
   deleteStrand,
@@ -12,7 +12,7 @@ import {
   summary,
   usersOf,
 } from "../document/edit";
-import { edit, select, togglePeek, useEditor } from "../document/editor";
+import { edit, point, select, togglePeek, useEditor } from "../document/editor";
 import { isFeed, isMotion, placeOf } from "../document/place";
 import { SmallPicture } from "../painter/small-picture";
 import type { Loop } from "../stage/drawing";
@@ -241,6 +241,7 @@ function BeadCircle({ strand, index, loop }: { strand: Strand; index: number; lo
   const users = useLit(strand.id, bead.id);
   const words = summary(document, bead);
   const moving = Object.values(bead.params).some(isMotion);
+  const fed = bead.kind === "tap" ? undefined : Object.values(bead.params).find(isFeed);
   return (
     <button
       type="button"
@@ -255,6 +256,8 @@ function BeadCircle({ strand, index, loop }: { strand: Strand; index: number; lo
       title={problem?.words ?? kindOf(bead.kind)?.words}
       onClick={() => select({ strand: strand.id, bead: bead.id })}
       onDoubleClick={() => togglePeek(place)}
+      onPointerEnter={() => point({ strand: strand.id, bead: bead.id })}
+      onPointerLeave={() => point(null)}
       onDragStart={(e) => {
         dragged = { strand: strand.id, bead: bead.id };
         e.dataTransfer.setData(KIND, bead.id);
@@ -267,6 +270,18 @@ function BeadCircle({ strand, index, loop }: { strand: Strand; index: number; lo
       <span className="bead-ring">
         <SmallPicture source={loop.source} place={place} size={50} />
       </span>
+      {fed && (
+        <span
+          className="bead-fed"
+          title={`brings in ${document.strands.find((s) => s.id === fed.strand)?.name}`}
+        >
+          <SmallPicture
+            source={loop.source}
+            place={placeOf(fed.strand, fed.bead ?? endOf(document, fed.strand))}
+            size={20}
+          />
+        </span>
+      )}
       <span className="bead-words" data-peeked={peeked}>
         {words}
       </span>
@@ -283,10 +298,14 @@ function BeadCircle({ strand, index, loop }: { strand: Strand; index: number; lo
   );
 }
 
+const endOf = (document: Effect, strand: string) =>
+  document.strands.find((s) => s.id === strand)?.beads.at(-1)?.id;
+
 /** Whether this bead is used by the selected one, or uses it. */
 function useLit(strand: string, bead: string): boolean {
   return useEditor((s) => {
-    if (!s.selected) return false;
+    const from = s.pointed ?? s.selected;
+    if (!from || (from.strand === strand && from.bead === bead)) return false;
     const feeds = (id: string, b: string) =>
       Object.values(
         s.document.strands.find((x) => x.id === id)?.beads.find((x) => x.id === b)?.params ?? {},
@@ -295,8 +314,8 @@ function useLit(strand: string, bead: string): boolean {
     const at = (f: { strand: string; bead?: string | null }, id: string, b: string) =>
       f.strand === id && (f.bead ?? ends(id)) === b;
     return (
-      feeds(s.selected.strand, s.selected.bead).some((f) => at(f, strand, bead)) ||
-      feeds(strand, bead).some((f) => at(f, s.selected!.strand, s.selected!.bead))
+      feeds(from.strand, from.bead).some((f) => at(f, strand, bead)) ||
+      feeds(strand, bead).some((f) => at(f, from.strand, from.bead))
     );
   });
 }

@@ -1,7 +1,7 @@
 import { Box, Button, Text } from "@chakra-ui/react";
 import { useEffect, useRef } from "react";
 import { summary } from "../document/edit";
-import { edit, hold, letGo, togglePeek, useEditor } from "../document/editor";
+import { edit, hold, holdBriefly, letGo, togglePeek, useEditor } from "../document/editor";
 import { beadAt, strandAt } from "../document/place";
 import { Notice } from "../notice";
 import { painter } from "../painter/painter";
@@ -136,6 +136,7 @@ function around(yaw: number, pitch: number) {
 }
 
 function nearer(by: number) {
+  holdBriefly();
   edit((d) => {
     d.stage.camera.distance =
       Math.round(Math.max(1.4, Math.min(40, d.stage.camera.distance * by)) * 1000) / 1000;

@@ -22,7 +22,7 @@ export function useShortcuts(find: (place: Place) => void, keys: () => void) {
       else if (command && e.key.toLowerCase() === "d") act(e, duplicate);
       else if (command) return;
       else if (e.altKey && e.key.startsWith("Arrow")) act(e, () => carry(e.key));
-      else if (e.key === " " && !target.matches("button")) act(e, toggle);
+      else if (e.key === " " && !target.matches("button:focus-visible")) act(e, toggle);
       else if (e.key === ",") act(e, () => step(frames(), -1));
       else if (e.key === ".") act(e, () => step(frames(), 1));
       else if (e.key === "?") act(e, keys);

@@ -3,7 +3,7 @@ import { X } from "lucide-react";
 import { surfaceParam } from "../api/catalogue";
 import { hexOf, linearOf } from "../bead/colour";
 import { ParamRow } from "../bead/param";
-import { edit, hold, letGo, useEditor } from "../document/editor";
+import { edit, holdBriefly, useEditor } from "../document/editor";
 import { SmallPicture } from "../painter/small-picture";
 import type { Loop } from "../stage/drawing";
 import { CHANNEL_NAMES, CHANNELS } from "./strip";
@@ -187,13 +187,12 @@ function Channel({ channel, loop }: { channel: (typeof CHANNELS)[number]; loop: 
                   aria-label={`Tint of ${strand?.name}`}
                   title="Tint"
                   value={hexOf(entry.tint)}
-                  onFocus={hold}
-                  onBlur={letGo}
-                  onChange={(e) =>
+                  onChange={(e) => {
+                    holdBriefly();
                     edit((d) => {
                       d.surface.channels[channel][i].tint = linearOf(e.target.value);
-                    })
-                  }
+                    });
+                  }}
                 />
               )}
               <IconButton

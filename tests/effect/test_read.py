@@ -2,6 +2,7 @@
 
 import json
 from importlib.resources import files
+from pathlib import Path
 
 import pytest
 from hypothesis import given
@@ -124,9 +125,11 @@ def test_a_wrong_number_is_located_by_the_ids_around_it():
 def test_the_published_schema_takes_every_demo_effect():
     import jsonschema
 
+    published = json.loads((Path(__file__).parents[2] / "docs" / "effect.schema.json").read_text(encoding="utf-8"))
+    assert published == Effect.model_json_schema(), "write docs/effect.schema.json anew"
     for slug in demo.slugs():
         text = (files("whorl.demo") / f"{slug}.whorl.json").read_text(encoding="utf-8")
-        jsonschema.validate(json.loads(text), Effect.model_json_schema())
+        jsonschema.validate(json.loads(text), published)
 
 
 JSON = st.recursive(

@@ -106,7 +106,7 @@ Value = Annotated[
 
 
 class Bead(Model):
-    """One operation on a strand. `strand` and `tap` only on kind "tap"."""
+    """One operation on a strand; what it may hold is in the catalogue under its kind."""
 
     id: Id
     kind: Name

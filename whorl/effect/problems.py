@@ -1,7 +1,5 @@
 """What is wrong with a document, where, and what would be right."""
 
-from typing import Literal
-
 from pydantic import BaseModel
 
 
@@ -14,7 +12,6 @@ class Problem(BaseModel):
 
     place: str
     words: str
-    level: Literal["fault", "warning"] = "fault"
 
 
 class BadEffect(Exception):

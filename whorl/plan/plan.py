@@ -4,7 +4,6 @@ from dataclasses import dataclass, field
 
 from whorl.beads.spec import Numbers, Param, Signal
 from whorl.effect.document import Drift, Effect, Keys, Sway
-from whorl.effect.problems import Problem
 from whorl.motion import values as motion_values
 from whorl.shade import Unchecked
 from whorl.shade.specialise import Fixed
@@ -129,7 +128,6 @@ class Plan:
     channels: dict[str, Node] = field(default_factory=dict)
     picture: Node | None = None
     far: Uniform | None = None
-    warnings: list[Problem] = field(default_factory=list)
 
     def needed(self, node: Node) -> list[Node]:
         """A node and all it is made from, in order."""

@@ -244,11 +244,6 @@ def _gather(source, steps, across, down, top, band):  # type: ignore[no-untyped-
 
 # --- in the browser ---------------------------------------------------------------------
 
-QUAD_VERTEX = """#version 300 es
-in vec3 position;
-void main() { gl_Position = vec4(position.xy, 0.0, 1.0); }
-"""
-
 
 def described(passes: list[Filter]) -> list[dict[str, Any]]:
     """Passes as the browser takes them: GLSL, inputs, level and numbers."""

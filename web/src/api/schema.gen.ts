@@ -575,7 +575,7 @@ export interface components {
         };
         /**
          * Bead
-         * @description One operation on a strand. `strand` and `tap` only on kind "tap".
+         * @description One operation on a strand; what it may hold is in the catalogue under its kind.
          */
         Bead: {
             /** Id */
@@ -1221,12 +1221,6 @@ export interface components {
             place: string;
             /** Words */
             words: string;
-            /**
-             * Level
-             * @default fault
-             * @enum {string}
-             */
-            level: "fault" | "warning";
         };
         /**
          * Revision

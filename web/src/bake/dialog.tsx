@@ -215,8 +215,8 @@ function Inside({ loop }: { loop: Loop }) {
         </Box>
       </Box>
       <Box flexShrink={0} textAlign="center">
-        <Box bg="surround" p="4" rounded="lg">
-          <SmallPicture source={loop.source} place={null} size={176} pixels={176} />
+        <Box bg="surround" p="2" rounded="md">
+          <SmallPicture source={loop.source} place={null} size={208} pixels={208} square />
         </Box>
       </Box>
     </Flex>

@@ -44,7 +44,7 @@ export function NumberControl({ value, label, soft, hard, whole, quiet, narrow, 
     setText(null);
   };
   return (
-    <Flex align="center" gap="3" flex="1" minW="0">
+    <Flex align="center" gap="3" flex={narrow ? "none" : "1"} minW="0">
       {!narrow && (
         <Slider
           part={part}

@@ -51,7 +51,7 @@ async function compile(document: Effect) {
   } catch (e) {
     if (ticket !== latest) return;
     const words = e instanceof Error ? e.message : String(e);
-    useEditor.setState({ problems: [{ place: "", words, level: "fault" }], compiling: false });
+    useEditor.setState({ problems: [{ place: "", words }], compiling: false });
   }
 }
 

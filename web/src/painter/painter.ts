@@ -163,7 +163,7 @@ export class Painter {
     this.renderer.setClearColor(0x000000, 0);
     this.renderer.clear();
     if (peek < 0) this.fill(d.passes[0], values, {}, width, height);
-    this.sides(d, effect, numbers, view, peek, stage.shape === d.shape);
+    this.sides(d, effect, numbers, view, peek);
     const pictures: Record<string, WebGLRenderTarget> = { scene };
     for (const pass of d.passes.slice(1)) {
       const last = pass.output === "picture";
@@ -187,7 +187,7 @@ export class Painter {
     this.renderer.setRenderTarget(null);
   }
 
-  private sides(d: Drawable, effect: Effect, numbers: Numbers, view: View, peek: number, _same: boolean) {
+  private sides(d: Drawable, effect: Effect, numbers: Numbers, view: View, peek: number) {
     this.set(d, numbers, view, peek);
     const sides = effect.surface.sides;
     const strength = d.near.uniforms.side_strength;

@@ -7,10 +7,12 @@ type Props = {
   size: number;
   frame?: number;
   pixels?: number;
+  /** As a bake has it, corners and all. */
+  square?: boolean;
 };
 
-/** A round live picture: one bead's result, or the whole effect where `place` is null. */
-export function SmallPicture({ source, place, size, frame, pixels = CELL }: Props) {
+/** A live picture, round unless it shows what a bake has: one bead, or the whole effect where `place` is null. */
+export function SmallPicture({ source, place, size, frame, pixels = CELL, square }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
     if (!canvas.current) return;
@@ -22,7 +24,13 @@ export function SmallPicture({ source, place, size, frame, pixels = CELL }: Prop
       width={pixels}
       height={pixels}
       aria-hidden
-      style={{ width: size, height: size, borderRadius: "50%", display: "block", background: "#060909" }}
+      style={{
+        width: size,
+        height: size,
+        borderRadius: square ? 4 : "50%",
+        display: "block",
+        background: "#060909",
+      }}
     />
   );
 }

@@ -5,7 +5,7 @@ import { useRef, useState } from "react";
 import { answered, client, type Schema } from "../api/client";
 import { Notice } from "../notice";
 import { go } from "../route";
-import { Brand } from "../studio/header";
+import { TopBar } from "../top-bar";
 import { LoopPicture, useShelfLoop } from "./loop-picture";
 
 type Item = Schema["ShelfEffect"];
@@ -73,17 +73,7 @@ export function Shelf() {
         void bringIn(e.dataTransfer.files[0]);
       }}
     >
-      <Flex
-        as="header"
-        align="center"
-        gap="5"
-        px="4"
-        h="11"
-        borderBottom="1px solid"
-        borderColor="line"
-        flexShrink={0}
-      >
-        <Brand />
+      <TopBar>
         <Text>Shelf</Text>
         <Box flex="1" />
         <Button
@@ -117,7 +107,7 @@ export function Shelf() {
         >
           <Plus size={15} /> New effect
         </Button>
-      </Flex>
+      </TopBar>
       {said && (
         <Flex px="4" py="2" gap="4" align="center" bg="raised" role="status" data-testid="shelf-said">
           <Text>{said.words}</Text>

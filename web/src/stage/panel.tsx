@@ -3,6 +3,7 @@ import type { Effect } from "../api/client";
 import { ColourControl } from "../bead/colour-control";
 import { NumberControl } from "../bead/number";
 import { edit, useEditor } from "../document/editor";
+import { Pick } from "../pick";
 
 type StageDraft = Effect["stage"];
 
@@ -174,30 +175,5 @@ function Row({ label, unit, children }: { label: string; unit?: string; children
       </Text>
       {children}
     </Flex>
-  );
-}
-
-function Pick({
-  label,
-  value,
-  options,
-  onChange,
-}: {
-  label: string;
-  value: string;
-  options: string[];
-  onChange: (v: string) => void;
-}) {
-  return (
-    <select
-      className="plain-select"
-      aria-label={label}
-      value={value}
-      onChange={(e) => onChange(e.target.value)}
-    >
-      {options.map((o) => (
-        <option key={o}>{o}</option>
-      ))}
-    </select>
   );
 }

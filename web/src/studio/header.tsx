@@ -6,23 +6,14 @@ import { NumberControl } from "../bead/number";
 import { edit, redo, showTab, undo, useEditor } from "../document/editor";
 import { keepMine, takeTheirs } from "../document/saving";
 import { go } from "../route";
+import { TopBar } from "../top-bar";
 
 export function Header({ onBake, onKeys }: { onBake: () => void; onKeys: () => void }) {
   const past = useStore(useEditor.temporal, (s) => s.pastStates.length);
   const future = useStore(useEditor.temporal, (s) => s.futureStates.length);
   const wrong = useEditor((s) => s.problems.length + (s.program?.findings.length ?? 0));
   return (
-    <Flex
-      as="header"
-      align="center"
-      gap="5"
-      px="4"
-      h="11"
-      borderBottom="1px solid"
-      borderColor="line"
-      flexShrink={0}
-    >
-      <Brand />
+    <TopBar>
       <Button size="sm" variant="plain" px="0" color="mist" onClick={() => go("/")}>
         Shelf
       </Button>
@@ -78,28 +69,7 @@ export function Header({ onBake, onKeys }: { onBake: () => void; onKeys: () => v
       <Button size="sm" rounded="full" bg="glass" color="ink" onClick={onBake} data-testid="bake-button">
         Bake
       </Button>
-    </Flex>
-  );
-}
-
-export function Brand() {
-  return (
-    <Flex
-      as="a"
-      align="center"
-      gap="2.5"
-      cursor="pointer"
-      tabIndex={0}
-      role="link"
-      aria-label="Whorl, to the shelf"
-      onClick={() => go("/")}
-      onKeyDown={(e) => e.key === "Enter" && go("/")}
-    >
-      <img src="/mark.svg" width="22" height="22" alt="" />
-      <Text fontSize="17px" letterSpacing="0.02em">
-        Whorl
-      </Text>
-    </Flex>
+    </TopBar>
   );
 }
 

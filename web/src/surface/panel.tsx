@@ -5,6 +5,7 @@ import { hexOf, linearOf } from "../bead/colour";
 import { ParamRow } from "../bead/param";
 import { edit, holdBriefly, useEditor } from "../document/editor";
 import { SmallPicture } from "../painter/small-picture";
+import { Pick } from "../pick";
 import type { Loop } from "../stage/drawing";
 import { CHANNEL_NAMES, CHANNELS } from "./strip";
 
@@ -75,32 +76,13 @@ export function SurfacePanel({ loop }: { loop: Loop }) {
   );
 }
 
-function Choice({
-  label,
-  value,
-  options,
-  onChange,
-}: {
-  label: string;
-  value: string;
-  options: string[];
-  onChange: (v: string) => void;
-}) {
+function Choice(props: { label: string; value: string; options: string[]; onChange: (v: string) => void }) {
   return (
-    <Flex as="label" align="center" gap="3" py="1">
+    <Flex align="center" gap="3" py="1">
       <Text w="5rem" color="mist">
-        {label}
+        {props.label}
       </Text>
-      <select
-        className="plain-select wide"
-        value={value}
-        onChange={(e) => onChange(e.target.value)}
-        aria-label={label}
-      >
-        {options.map((o) => (
-          <option key={o}>{o}</option>
-        ))}
-      </select>
+      <Pick wide {...props} />
     </Flex>
   );
 }

@@ -136,6 +136,20 @@ def test_strangers_are_turned_away(client):
     assert own.status_code == 201
 
 
+def test_a_server_for_the_whole_network_answers_to_numbers_but_to_no_strange_name(tmp_path):
+    with TestClient(create_app(tmp_path, hosts=("0.0.0.0",)), "http://192.168.7.9") as c:
+        assert c.get("/api/effects").status_code == 200
+        assert c.get("/api/effects", headers={"Host": "evil.example"}).status_code == 400
+
+
+@pytest.mark.parametrize(
+    "path", ["//etc/passwd", "/../pyproject.toml", "/%2e%2e/%2e%2e/pyproject.toml", "/assets/../../cli.py"]
+)
+def test_files_outside_the_front_end_are_never_served(client, path):
+    got = client.get(path)
+    assert "root:" not in got.text and "[project]" not in got.text and "typer" not in got.text
+
+
 def test_bodies_are_bounded_whether_or_not_they_say_how_long_they_are(client):
     big = b"x" * (9 * 1024 * 1024)
     assert client.post("/api/compile", content=big).status_code == 413

@@ -393,8 +393,8 @@ def _pages(app: FastAPI) -> None:
 
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str, request: Request) -> Response:
-        file = built / path
-        if path and ".." not in path and file.is_file():
+        file = (built / path).resolve()
+        if path and file.is_relative_to(built.resolve()) and file.is_file():
             return FileResponse(file)
         if path.startswith("api/"):
             raise Missing

@@ -1,6 +1,7 @@
 """What stands before every route: the Host header, body sizes, and headers on every answer."""
 
 import secrets
+from ipaddress import ip_address
 
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.exceptions import HTTPException
@@ -58,7 +59,16 @@ class Guard:
 
     def _known(self, host: str) -> bool:
         name = host.rsplit(":", 1)[0] if not host.endswith("]") else host
-        return name in self.hosts
+        return name in self.hosts or ("0.0.0.0" in self.hosts and _is_address(name))
+
+
+def _is_address(name: str) -> bool:
+    """Whether a host is a number: a page elsewhere can lend itself only a name."""
+    try:
+        ip_address(name.strip("[]"))
+    except ValueError:
+        return False
+    return True
 
 
 async def _refuse(status: int, words: str, scope: Scope, receive: Receive, send: Send) -> None:

@@ -48,6 +48,17 @@ def told() -> Iterator[None]:
         _end(f"{e.filename}: {(e.strerror or str(e)).lower()}")
 
 
+@contextmanager
+def working() -> Iterator[None]:
+    """Says that something is being done, where somebody is there to see it."""
+    console = Console(stderr=True)
+    if not console.is_terminal:
+        yield
+        return
+    with console.status("drawing; the first time compiles, for some seconds"):
+        yield
+
+
 def _end(words: str) -> None:
     print(f"whorl: {' '.join(words.split())}", file=sys.stderr)
     raise typer.Exit(2)
@@ -140,11 +151,13 @@ def render(
         _ending(out, PICTURES)
         plan = _plan(file)
         node = _node(plan, peek) if peek else None
-        if out.suffix == ".exr":
-            scene = lit_scene(plan, phase, size, size, node, transparent, threads=2)
-            save_exr(np.moveaxis(scene, 0, -1), out)
-        else:
-            save_png(picture(plan, phase, size, size, peek=node, transparent=transparent, threads=2), out, transparent)
+        with working():
+            if out.suffix == ".exr":
+                scene = lit_scene(plan, phase, size, size, node, transparent, threads=2)
+                save_exr(np.moveaxis(scene, 0, -1), out)
+            else:
+                made = picture(plan, phase, size, size, peek=node, transparent=transparent, threads=2)
+                save_png(made, out, transparent)
 
 
 @app.command()
@@ -162,7 +175,9 @@ def field(
     with told():
         _ending(out, FIELDS)
         plan = _plan(file)
-        save_field(flat.field(plan, _node(plan, strand), size, phase, threads=2), out)
+        node = _node(plan, strand)
+        with working():
+            save_field(flat.field(plan, node, size, phase, threads=2), out)
 
 
 @app.command()

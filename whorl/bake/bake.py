@@ -69,6 +69,8 @@ def bake(
     for f in paths:
         if f not in missing:
             step(f"frame {f} was there")
+    if missing:
+        progress(Progress(done, total, "getting ready; a first bake compiles"))
     _frames(plan, paths, missing, options, step, stopped, threads or os.cpu_count() or 1)
     made = list(paths.values())
     for kind in options.videos:

@@ -21,7 +21,7 @@ CONSTANT, LINEAR, SMOOTH = 0, 1, 2
 def threshold(below: f32, level: f32, softness: f32) -> f32:
     """0 under `level`, 1 over it, smoothly over a width of `softness`; 0 is a hard step.
 
-    >>> [threshold(x, 0.5, 0.2) for x in (0.4, 0.5, 0.6)]
+    >>> [threshold(x, 0.5, 0.5) for x in (0.25, 0.5, 0.75)]
     [0.0, 0.5, 1.0]
     """
     width = maximum(softness, 1e-6)

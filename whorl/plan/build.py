@@ -60,6 +60,7 @@ class _Builder:
         self.plan = Plan(effect)
         self.problems: list[Problem] = []
         self.ends: dict[str, Node | None] = {}
+        self.plain: dict[object, int] = {}
         self.all_strands = {s.id: s for s in effect.strands}
 
     def fault(self, place: str, words: str) -> None:
@@ -351,6 +352,12 @@ class _Builder:
         args: tuple[Arg, ...],
         period: Period | None = None,
     ) -> Node:
+        if function is not None and not any(isinstance(a, FromUniform) for a in args):
+            # What takes no numbers of its own and does what another did is that other's result.
+            same = self.plain.setdefault((function, fixed, args), len(self.plan.nodes))
+            if same < len(self.plan.nodes):
+                first = self.plan.nodes[same]
+                function, fixed, args, period = None, (), (FromNode(first, gives or VALUE),), first.period
         node = Node(len(self.plan.nodes), place, gives, function, fixed, args, period)  # type: ignore[arg-type]
         self.plan.nodes.append(node)
         return node

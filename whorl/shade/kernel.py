@@ -15,6 +15,7 @@ from typing import Any, cast
 import numpy as np
 from numpy.typing import NDArray
 
+from whorl.shade import numba_cpu  # noqa: F401 - before anything is compiled
 from whorl.shade.function import Unchecked
 from whorl.shade.numba_source import NumbaPrinter, components
 from whorl.shade.specialise import Fixed

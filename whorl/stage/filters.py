@@ -18,7 +18,7 @@ from whorl.fields import screen
 from whorl.plan.evaluate import run
 from whorl.shade import Unchecked
 from whorl.shade.glsl import GlslPrinter
-from whorl.shade.kernel import Argument
+from whorl.shade.kernel import Argument, Floats
 from whorl.shade.specialise import Fixed
 
 Picture = NDArray[np.float32]  # (3 or 4, height, width), row 0 at the top
@@ -142,19 +142,23 @@ def apply(
             taken = 0
             args: list[Argument] = []
             for arg, param in zip(p.args, params, strict=True):
+                size = param.type.size
                 if isinstance(arg, Number):
                     args.append(values[arg.name])
-                    continue
-                band = _memory(taken + param.type.size, n * w)[taken:]
-                taken += param.type.size
-                _fill(arg, p, at, pictures, band.reshape(-1, n, w), top, min(width, height))
-                args.append(list(band))
-            band = out[:, top : top + n].reshape(len(out), -1)
-            if n == h:
-                run(p.function, p.fixed, args, n * w, list(band))
-            else:
-                out[:, top : top + n] = np.reshape(run(p.function, p.fixed, args, n * w), (len(out), n, w))
+                elif isinstance(arg, Texel) and (at[arg.picture], arg.across, arg.down) == (p.level, 0, 0):
+                    args.append(_rows(pictures[arg.picture][:size], top, n))
+                else:
+                    band = _memory(taken + size, n * w)[taken:]
+                    taken += size
+                    _fill(arg, p, at, pictures, band.reshape(-1, n, w), top, min(width, height))
+                    args.append(list(band))
+            run(p.function, p.fixed, args, n * w, _rows(out, top, n))
         pictures[p.output] = out
+
+
+def _rows(picture: Picture, top: int, n: int) -> list[Floats]:
+    """Some rows of each component, as they lie in memory."""
+    return [c[top : top + n].reshape(-1) for c in picture]
 
 
 #: Samples in one band of rows; what is gathered for it stays in the second-level cache.
@@ -234,12 +238,17 @@ def _line(line, steps, across, last, to):  # type: ignore[no-untyped-def]
 def _gather(source, steps, across, down, top, band):  # type: ignore[no-untyped-def]
     """Texels of a picture, from so many levels up and so far aside, for rows from `top`; edges repeat."""
     last_y, last_x = source.shape[1] - 1, source.shape[2] - 1
-    n, _w = band.shape[1], band.shape[2]
-    for j in range(n):
+    before = -1
+    for j in range(band.shape[1]):
         y = j + top
         row = _held(y, steps, down, last_y)
         for c in range(band.shape[0]):
-            _line(source[c, row], steps, across, last_x, band[c, j])
+            # Going up, two rows in a row come from one.
+            if row == before:
+                band[c, j] = band[c, j - 1]
+            else:
+                _line(source[c, row], steps, across, last_x, band[c, j])
+        before = row
 
 
 # --- in the browser ---------------------------------------------------------------------

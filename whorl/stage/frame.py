@@ -1,12 +1,12 @@
 """One frame of an effect on its stage, on the CPU."""
 
 from functools import lru_cache
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 
 from whorl.beads.spec import COLOUR, VALUE, Signal
-from whorl.effect.document import Camera, Stage
+from whorl.effect.document import Backdrop, Camera, Stage
 from whorl.fields import colour, surface
 from whorl.plan.evaluate import evaluate, run
 from whorl.plan.plan import Node, Plan
@@ -58,15 +58,27 @@ def frame(plan: Plan, phase: float, width: int, height: int, **more: Any) -> Flo
     return np.clip(np.moveaxis(picture(plan, phase, width, height, **more), 0, -1), 0.0, 1.0)
 
 
+@lru_cache(maxsize=4)
+def _empty(kind: Literal["plain", "checker"], colour: tuple[float, ...], width: int, height: int) -> Picture:
+    """The backdrop alone; it stays while frames pass."""
+    pictures: dict[str, Picture] = {}
+    stage = Stage(backdrop=Backdrop(kind=kind, colour=list(colour)))
+    apply([backdrop(stage)], pictures, numbers(stage, False), width, height)
+    return pictures["scene"]
+
+
 def lit_scene(
     plan: Plan, phase: float, width: int, height: int, peek: Node | None, transparent: bool, threads: int
 ) -> Picture:
     """Scene light before bloom and tone mapping: (4, height, width), linear and premultiplied."""
     stage = plan.effect.stage
-    pictures: dict[str, Picture] = {"scene": np.zeros((4, height, width), np.float32)}
-    if not transparent and peek is None:
-        apply([backdrop(stage)], pictures, numbers(stage, False), width, height)
-    flat = pictures["scene"].reshape(4, -1)
+    bare = transparent or peek is not None
+    scene = (
+        np.zeros((4, height, width), np.float32)
+        if bare
+        else _empty(stage.backdrop.kind, tuple(stage.backdrop.colour), width, height).copy()
+    )
+    flat = scene.reshape(4, -1)
     sides = plan.effect.surface.sides
     for front in (False, True):
         if peek is None and sides == ("back" if front else "front"):
@@ -76,7 +88,7 @@ def lit_scene(
         seen = fragments(stage, width, height, front)
         if len(seen.pixels):
             lay(flat, seen, _shaded(plan, seen, phase, peek, front, threads))
-    return pictures["scene"]
+    return scene
 
 
 def _shaded(plan: Plan, seen: Fragments, phase: float, peek: Node | None, front: bool, threads: int) -> list[Floats]:

@@ -8,6 +8,7 @@ from concurrent.futures import ThreadPoolExecutor, as_completed
 from dataclasses import dataclass
 from pathlib import Path
 
+from whorl.bake.memory import keep_pages
 from whorl.bake.options import BakeOptions, named, slug
 from whorl.bake.png import save_png
 from whorl.bake.video import encode
@@ -46,6 +47,7 @@ def bake(
     A frame that is there already, from a bake of the same effect with the same options, is kept.
     Raises BadEffect, ValueError for a range that lies outside the turn, Cancelled.
     """
+    keep_pages()
     plan = build(effect)
     turn = effect.turn.frames
     last = turn if options.last is None else options.last

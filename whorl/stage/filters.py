@@ -80,11 +80,12 @@ def finish(stage: Stage) -> list[Filter]:
     most = stage.bloom.radius
     passes: list[Filter] = []
     for level in range(1, most + 1):
-        raw = f"raw{level}"
         if level == 1:
-            passes.append(Filter(raw, 1, screen.bright, (*_square("scene"), Number("threshold"))))
-        else:
-            passes.append(Filter(raw, level, screen.halved, _square(f"blur{level - 1}")))
+            # Left as it is: what later levels add is wide enough to hide its texels.
+            passes.append(Filter("blur1", 1, screen.bright, (*_square("scene"), Number("threshold"))))
+            continue
+        raw = f"raw{level}"
+        passes.append(Filter(raw, level, screen.halved, _square(f"blur{level - 1}")))
         along = tuple(Texel(raw, x, 0) for x in range(-2, 3))
         down = tuple(Texel(f"along{level}", 0, y) for y in range(-2, 3))
         passes.append(Filter(f"along{level}", level, screen.blurred, along))

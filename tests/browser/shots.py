@@ -61,7 +61,7 @@ def main() -> None:
             page.get_by_text("frame 30").wait_for(timeout=300000)
             shot(page, "bake")
             studio(page, server, "buoy-ward", 0.4)
-            page.keyboard.press("2")
+            page.get_by_role("tab", name="Surface").click()
             time.sleep(3)
             shot(page, "surface")
             page.set_viewport_size({"width": 1920, "height": 1080})

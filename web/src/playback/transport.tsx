@@ -87,7 +87,7 @@ function FrameNumber({ frame, frames }: { frame: number; frames: number }) {
         onFocus={(e) => e.target.select()}
         onChange={(e) => setText(e.target.value)}
         onBlur={take}
-        onKeyDown={(e) => e.key === "Enter" && take()}
+        onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
         w="11"
         h="7"
         px="1"

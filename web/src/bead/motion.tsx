@@ -6,7 +6,14 @@ import { type Motion, putAt } from "../document/place";
 import { usePlayback } from "../playback/playback";
 import { NumberControl } from "./number";
 
-type Props = { motion: Motion; param: ParamInfo; place: string; onChange: (motion: Motion) => void };
+type Props = {
+  motion: Motion;
+  param: ParamInfo;
+  place: string;
+  /** Little room: numbers without sliders. */
+  tight?: boolean;
+  onChange: (motion: Motion) => void;
+};
 
 const parts = (value: unknown, size: number, rest: number): number[] => {
   const given = value === null || value === undefined ? [] : ([value].flat() as number[]);
@@ -15,7 +22,7 @@ const parts = (value: unknown, size: number, rest: number): number[] => {
 const packed = (numbers: number[]) => (numbers.length === 1 ? numbers[0] : numbers);
 
 /** The numbers of a motion. */
-export function MotionControl({ motion, param, onChange }: Props) {
+export function MotionControl({ motion, param, tight, onChange }: Props) {
   const defaults = [param.default].flat() as number[];
   const size = defaults.length;
   const reach = param.soft[1] - param.soft[0];
@@ -33,7 +40,7 @@ export function MotionControl({ motion, param, onChange }: Props) {
       {numbers.map((n, i) => (
         <NumberControl
           key={param.axes[i] ?? "one"}
-          narrow={numbers.length > 1}
+          narrow={tight || numbers.length > 1}
           label={`${param.label} ${label}${param.axes[i] ? ` ${param.axes[i]}` : ""}`}
           value={n}
           soft={soft}

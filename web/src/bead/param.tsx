@@ -79,7 +79,13 @@ export function ParamRow({ param, place, source, interpolation, onlyStill, unnam
         </Text>
         <Box flex="1" minW="0">
           {isMotion(value) ? (
-            <MotionControl motion={value} param={param} place={place} onChange={(m) => put(m as Value)} />
+            <MotionControl
+              tight={unnamed}
+              motion={value}
+              param={param}
+              place={place}
+              onChange={(m) => put(m as Value)}
+            />
           ) : isFeed(value) || onlyFeed ? (
             <FeedControl
               feed={isFeed(value) ? value : null}

@@ -11,38 +11,26 @@ from pathlib import Path
 import numpy as np
 from isal import isal_zlib
 from numba import njit
-from numpy.typing import NDArray
 
 from whorl.bake.whole import whole
 from whorl.stage.filters import Picture
 
-Bytes = NDArray[np.uint8]
-
 
 @njit(cache=True, nogil=True)
-def _rows(picture, channels, up):  # type: ignore[no-untyped-def]
-    """0..1 as 0..255, rounded, by rows; with `up` less the row above, behind a filter byte."""
+def _rows(picture, channels):  # type: ignore[no-untyped-def]
+    """0..1 as 0..255, rounded, each row less the row above and behind its filter byte."""
     height, width = picture.shape[1], picture.shape[2]
-    lead = 1 if up else 0
-    out = np.empty((height, width * channels + lead), np.uint8)
+    out = np.empty((height, width * channels + 1), np.uint8)
     for y in range(height):
-        if up:
-            out[y, 0] = 2
+        out[y, 0] = 2
         for c in range(channels):
             for x in range(width):
                 v = min(max(picture[c, y, x], np.float32(0)), np.float32(1))
-                out[y, lead + x * channels + c] = np.uint8(v * np.float32(255) + np.float32(0.5))
-    if up:
-        for y in range(height - 1, 0, -1):
-            for i in range(1, out.shape[1]):
-                out[y, i] = np.uint8(out[y, i] - out[y - 1, i])
+                out[y, 1 + x * channels + c] = np.uint8(v * np.float32(255) + np.float32(0.5))
+    for y in range(height - 1, 0, -1):
+        for i in range(1, out.shape[1]):
+            out[y, i] = np.uint8(out[y, i] - out[y - 1, i])
     return out
-
-
-def as_bytes(picture: Picture, channels: int) -> Bytes:
-    """A picture (3 or 4, height, width) in 0..1 as (height, width, channels) bytes."""
-    rows = _rows(picture, channels, False)
-    return np.asarray(rows).reshape(picture.shape[1], picture.shape[2], channels)
 
 
 def png(picture: Picture, channels: int) -> bytes:
@@ -52,7 +40,7 @@ def png(picture: Picture, channels: int) -> bytes:
     """
     height, width = picture.shape[1:]
     head = struct.pack(">IIBBBBB", width, height, 8, 6 if channels == 4 else 2, 0, 0, 0)
-    data = isal_zlib.compress(_rows(picture, channels, True), 1)
+    data = isal_zlib.compress(_rows(picture, channels), 1)
     parts = [(b"IHDR", head), (b"sRGB", b"\0"), (b"IDAT", data), (b"IEND", b"")]
     return b"\x89PNG\r\n\x1a\n" + b"".join(_chunk(name, body) for name, body in parts)
 

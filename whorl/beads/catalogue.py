@@ -39,7 +39,7 @@ def described() -> list[dict[str, Any]]:
             "title": b.title or b.kind,
             "group": b.group,
             "words": b.words,
-            "takes": [str(t) for t in b.takes],
+            "takes": [str(t) for t in b.accepts],
             "gives": str(b.gives) if isinstance(b.gives, Signal) else "as it is given",
             "brings": b.brings and described_param(b.brings),
             "params": [described_param(p) for p in b.params],

@@ -123,6 +123,13 @@ class Bead:
         """All params, the strand that is brought in among them."""
         return ((self.brings,) if self.brings else ()) + self.params
 
+    @property
+    def accepts(self) -> tuple[Signal, ...]:
+        """What may come in: a value does for a colour (grey), a colour for a value (luminance)."""
+        light = (VALUE, COLOUR)
+        more = tuple(s for s in light if s not in self.takes) if any(t in light for t in self.takes) else ()
+        return self.takes + more
+
     def setting(self, name: str) -> Setting | None:
         return next((s for s in self.settings if s.name == name), None)
 

@@ -141,7 +141,7 @@ class _Builder:
         signals: list[Signal] = []
         if below is not None:
             assert below.gives is not None
-            if not _fits(below.gives, spec.takes):
+            if below.gives not in spec.accepts:
                 self.fault(at, f"{spec.kind} takes {_list(spec.takes)}; what comes in is {A[below.gives]}")
                 raise _Fault
             signals.append(below.gives)
@@ -428,12 +428,6 @@ class _Builder:
             self.fault(place, f"a channel takes a value or a colour; that strand gives {A[node.gives]}")
             return None
         return node
-
-
-def _fits(given: Signal, takes: tuple[Signal, ...]) -> bool:
-    """A value is accepted where a colour is wanted (grey), a colour where a value is (luminance)."""
-    light = (VALUE, COLOUR)
-    return given in takes or (given in light and any(t in light for t in takes))
 
 
 def _list(takes: tuple[Signal, ...]) -> str:

@@ -206,10 +206,7 @@ function misfit(kind: BeadInfo, behind: boolean, signal: string | undefined): st
   if (kind.takes.length === 0) return behind ? "starts a strand" : null;
   if (!behind) return `needs ${name(kind.takes[0])} before it`;
   if (!signal) return null;
-  const light = ["value", "colour"];
-  const fits =
-    kind.takes.includes(signal) || (light.includes(signal) && kind.takes.some((t) => light.includes(t)));
-  return fits ? null : `takes ${kind.takes.map(name).join(" or ")}`;
+  return kind.takes.includes(signal) ? null : `takes ${kind.takes.map(name).join(" or ")}`;
 }
 
 function matching(choices: Choice[], text: string): Choice[] {

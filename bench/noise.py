@@ -128,9 +128,9 @@ def vector_instructions() -> int:
         before = os.environ.get("WHORL_CACHE")
         os.environ["WHORL_CACHE"] = folder
         try:
-            from whorl.shade.kernel import Kernel
+            from whorl.shade.kernel import Kernel, Link
 
-            run = Kernel(noise3, (), (True, False, False)).run
+            run = Kernel((Link(noise3),), (True, False, False)).run
             text = next(iter(run.inspect_asm().values()))  # type: ignore[attr-defined]
         finally:
             if before is None:

@@ -16,7 +16,7 @@ from whorl.bake.whole import whole
 from whorl.effect import Effect, write_text
 from whorl.plan.build import build
 from whorl.plan.plan import Plan
-from whorl.stage.frame import picture
+from whorl.stage.frame import Film, picture
 
 _RECORD = "bake.json"
 
@@ -98,11 +98,12 @@ def _frames(
     threads: int,
 ) -> None:
     turn = plan.effect.turn.frames
+    film = Film(plan)
 
     def one(f: int) -> int:
         if stopped():
             raise Cancelled
-        made = picture(plan, f / turn, options.size, options.size, transparent=options.transparent)
+        made = picture(plan, f / turn, options.size, options.size, transparent=options.transparent, film=film)
         save_png(made, paths[f], options.transparent)
         return f
 

@@ -32,15 +32,14 @@ def backdrop(place: Vec2, colour: Vec3, kind: Fixed[i32]) -> Vec4:
 
 
 @shade
-def over(light: Vec4, threshold: f32) -> Vec3:
+def over(c: Vec3, threshold: f32) -> Vec3:
     """What of a light exceeds the bloom threshold, in its own hue."""
-    c = light.xyz
     peak = maximum(maximum(c.x, c.y), maximum(c.z, 1e-6))
     return c * (maximum(peak - threshold, 0.0) / peak)
 
 
 @shade
-def bright(a: Vec4, b: Vec4, c: Vec4, d: Vec4, threshold: f32) -> Vec3:
+def bright(a: Vec3, b: Vec3, c: Vec3, d: Vec3, threshold: f32) -> Vec3:
     """Four texels over the threshold, averaged into one of half the size."""
     return (over(a, threshold) + over(b, threshold) + over(c, threshold) + over(d, threshold)) * 0.25
 
@@ -58,15 +57,9 @@ def blurred(a: Vec3, b: Vec3, c: Vec3, d: Vec3, e: Vec3) -> Vec3:
 
 
 @shade
-def bilinear(a: Vec3, b: Vec3, c: Vec3, d: Vec3, part: Vec2) -> Vec3:
-    """Between four texels, `part` 0..1 of the way across and down."""
-    return mix(mix(a, b, part.x), mix(c, d, part.x), part.y)
-
-
-@shade
-def widened(here: Vec3, a: Vec3, b: Vec3, c: Vec3, d: Vec3, part: Vec2) -> Vec3:
+def widened(here: Vec3, wide: Vec3) -> Vec3:
     """A level of bloom with the wider levels under it."""
-    return here + bilinear(a, b, c, d, part)
+    return here + wide
 
 
 @shade
@@ -87,11 +80,7 @@ def neutral(c: Vec3) -> Vec3:
 @shade
 def finished(
     scene: Vec4,
-    a: Vec3,
-    b: Vec3,
-    c: Vec3,
-    d: Vec3,
-    part: Vec2,
+    glow: Vec3,
     exposure: f32,
     strength: f32,
     bare: f32,
@@ -101,8 +90,7 @@ def finished(
     `bare` 1 shows a peek as it stands. Glow that spills beyond the surface gets the alpha of
     its own brightness, so that it survives a transparent background.
     """
-    glow = bilinear(a, b, c, d, part) * strength
-    light = (scene.xyz + glow) * exp2(exposure)
+    light = (scene.xyz + glow * strength) * exp2(exposure)
     shown = neutral(maximum(light, 0.0))
     peak = maximum(shown.x, maximum(shown.y, shown.z))
     alpha = clamp(maximum(scene.w, peak), 0.0, 1.0)

@@ -20,6 +20,7 @@ from whorl.plan.plan import (
     Node,
     Plan,
 )
+from whorl.plan.steps import LIMIT, Step, source, steps, still
 from whorl.shade import Unchecked
 from whorl.shade.kernel import Argument, Floats, kernel
 from whorl.shade.specialise import Fixed
@@ -31,10 +32,6 @@ TILE = 65536
 Points = Mapping[str, list[Floats]]
 
 
-#: Signals are held within what a half float holds, so that no product of two overflows.
-LIMIT = 65504.0
-
-
 def run(
     function: Unchecked,
     fixed: Fixed,
@@ -44,59 +41,102 @@ def run(
     limit: float | None = None,
 ) -> list[Floats]:
     """One shade function over `n` samples; arguments that are lists vary, tuples do not."""
+    made = out or [np.empty(n, np.float32) for _ in range(function.tree.returns.size)]
     varying = tuple(isinstance(a, list) for a in args)
-    made = out if out is not None else [np.empty(n, np.float32) for _ in range(function.tree.returns.size)]
     kernel(function, fixed, varying, limit)(n, args, made)
     return made
 
 
-def evaluate(plan: Plan, node: Node, points: Points, phase: float, threads: int = 1) -> list[Floats]:
-    """A node's result at every surface point: one float32 array for each component.
+class Kept:
+    """Results that no motion changes, kept from frame to frame for the points they were made at."""
 
-    `points` holds at_uv, at_object, at_box, at_normal and at_view, all of one length, which is
-    a multiple of four. `phase` is 0..1 of the turn.
+    #: Bytes; an effect that would need more keeps nothing.
+    MOST = 1 << 29
+
+    def __init__(self) -> None:
+        self.results: dict[int, list[Floats]] = {}
+        self.complete = False
+
+    def begin(self, nodes: list[Node], total: int) -> None:
+        """Room for the results of these nodes over so many points."""
+        if sum(n.size for n in nodes) * total * 4 <= self.MOST:
+            self.results = {n.index: [np.empty(total, np.float32) for _ in range(n.size)] for n in nodes}
+
+
+class Evaluation:
+    """One node of a plan, ready to be run at any phase and any points.
+
+    `fused` runs light nodes together: quicker, with kernels of its own that compile first.
     """
-    order = plan.needed(node)
-    numbers = {u.name: u.at(phase) for u in plan.uniforms}
-    periods = {n.period.name: n.period.at(phase) for n in order if n.period}
-    total = len(points["at_uv"][0])
-    whole = [np.empty(total, np.float32) for _ in range(node.size)]
-    starts = range(0, total, TILE)
 
-    def tile(start: int) -> None:
-        stop = min(start + TILE, total)
-        piece = {name: [a[start:stop] for a in arrays] for name, arrays in points.items()}
-        work = _Tile(order, numbers, periods, piece, stop - start)
-        work.into([w[start:stop] for w in whole])
+    def __init__(self, plan: Plan, node: Node, fused: bool = False) -> None:
+        self.plan, self.node = plan, source(node)
+        self.steps = steps(plan, self.node, fused)
+        self.still, self.moving = still(self.steps)
 
-    # The first tile alone, so that kernels are compiled once and not by every thread.
-    for start in list(starts)[:1]:
-        tile(start)
-    rest = list(starts)[1:]
-    if threads > 1 and len(rest) > 1:
-        with ThreadPoolExecutor(threads) as pool:
-            list(pool.map(tile, rest))
-    else:
-        for start in rest:
+    def __call__(
+        self, points: Points, phase: float, threads: int = 1, kept: Kept | None = None, out: list[Floats] | None = None
+    ) -> list[Floats]:
+        """The node's result at every surface point: one float32 array for each component.
+
+        `points` holds at_uv, at_object, at_box, at_normal and at_view, all of one length, which
+        is a multiple of four. `phase` is 0..1 of the turn. `kept` is filled by the first run and
+        spares later ones what does not move; it belongs to these points.
+        """
+        total = len(points["at_uv"][0])
+        known = kept.results if kept and kept.complete else {}
+        todo = self.moving if known else self.steps
+        making: Kept | None = None
+        if kept and not kept.complete:
+            making = Kept()
+            making.begin([s.node for s in self.still], total)
+        numbers = {u.name: u.at(phase) for u in self.plan.uniforms}
+        periods = {
+            a.of.name: a.of.at(phase) for s in todo for a in s.args if isinstance(a, FromPeriod) and a.of is not None
+        }
+        whole = out or [np.empty(total, np.float32) for _ in range(self.node.size)]
+        starts = range(0, total, TILE)
+
+        def tile(start: int) -> None:
+            stop = min(start + TILE, total)
+
+            def cut(rows: list[Floats]) -> list[Floats]:
+                return [r[start:stop] for r in rows]
+
+            work = _Tile(numbers, periods, {name: cut(rows) for name, rows in points.items()}, stop - start)
+            for index, rows in known.items():
+                work.results[index] = cut(rows)
+            keep = {index: cut(rows) for index, rows in making.results.items()} if making else {}
+            work.into(todo, cut(whole), keep)
+
+        # The first tile alone, so that kernels are compiled once and not by every thread.
+        for start in list(starts)[:1]:
             tile(start)
-    return whole
+        rest = list(starts)[1:]
+        if threads > 1 and len(rest) > 1:
+            with ThreadPoolExecutor(threads) as pool:
+                list(pool.map(tile, rest))
+        else:
+            for start in rest:
+                tile(start)
+        if kept and making and making.results:
+            kept.results, kept.complete = making.results, True
+        return whole
+
+
+def evaluate(plan: Plan, node: Node, points: Points, phase: float, threads: int = 1) -> list[Floats]:
+    """A node's result at every surface point, once; see `Evaluation`."""
+    return Evaluation(plan, node)(points, phase, threads)
 
 
 @lru_cache(maxsize=64)
-def _spent(order: tuple[Node, ...]) -> tuple[tuple[int, ...], ...]:
+def _spent(order: tuple[Step, ...]) -> tuple[tuple[int, ...], ...]:
     """For each step, the nodes whose results nothing later needs."""
-    last = {n.index: i for i, n in enumerate(order)}
-    for i, node in enumerate(order):
-        for a in node.args:
-            if isinstance(a, FromNode | Footprint):
-                last[a.node.index] = i
-    for i in reversed(range(len(order))):
-        tapped = order[i].args[0] if order[i].function is None else None
-        if isinstance(tapped, FromNode):
-            # A tap is another name for the same rows.
-            last[tapped.node.index] = max(last[tapped.node.index], last[order[i].index])
-    final = len(order) - 1
-    last[order[-1].index] = final + 1
+    last: dict[int, int] = {}
+    for i, step in enumerate(order):
+        last[step.node.index] = i
+        last |= {n.index: i for n in step.uses}
+    last[order[-1].node.index] = len(order)
     return tuple(tuple(k for k, when in last.items() if when == i) for i in range(len(order)))
 
 
@@ -121,51 +161,46 @@ _ROWS = _Rows()
 
 
 class _Tile:
-    """One tile's results, node by node; a result's rows are given back after its last use."""
+    """One tile's results, step by step; a result's rows are given back after its last use."""
 
-    def __init__(
-        self, order: list[Node], numbers: dict[str, Numbers], periods: dict[str, Numbers], points: Points, n: int
-    ) -> None:
-        self.order, self.numbers, self.periods, self.points, self.n = order, numbers, periods, points, n
+    def __init__(self, numbers: dict[str, Numbers], periods: dict[str, Numbers], points: Points, n: int) -> None:
+        self.numbers, self.periods, self.points, self.n = numbers, periods, points, n
         self.results: dict[int, list[Floats] | Numbers] = {}
         self.converted: dict[tuple[int, Signal], Argument] = {}
         self.taken: dict[int, list[Floats]] = {}
 
-    def into(self, out: list[Floats]) -> None:
-        for node, spent in zip(self.order, _spent(tuple(self.order)), strict=True):
-            self.results[node.index] = self.node(node)
-            for index in spent:
-                for row in self.taken.pop(index, []):
+    def into(self, order: list[Step], out: list[Floats], keep: dict[int, list[Floats]]) -> None:
+        last = order[-1].node.index
+        for step, spent in zip(order, _spent(tuple(order)), strict=True):
+            index = step.node.index
+            self.results[index] = self.step(step, out if index == last else keep.get(index))
+            for gone in spent:
+                for row in self.taken.pop(gone, []):
                     _ROWS.give(row)
-        last: Sequence[Floats | float] = self.results[self.order[-1].index]
-        for target, made in zip(out, last, strict=True):
-            target[:] = made
+        made: Sequence[Floats | float] = self.results[last]
+        for target, values in zip(out, made, strict=True):
+            if target is not values:
+                target[:] = values
         for rows in self.taken.values():
             for row in rows:
                 _ROWS.give(row)
 
-    def run(
-        self, owner: Node, function: Unchecked, fixed: Fixed, args: list[Argument], limit: float | None
-    ) -> list[Floats]:
-        out = [_ROWS.take(self.n) for _ in range(function.tree.returns.size)]
+    def rows(self, owner: Node, size: int) -> list[Floats]:
+        """Fresh rows that are given back with the owner's result."""
+        out = [_ROWS.take(self.n) for _ in range(size)]
         self.taken.setdefault(owner.index, []).extend(out)
-        return run(function, fixed, args, self.n, out, limit)
+        return out
 
-    def node(self, node: Node) -> list[Floats] | Numbers:
-        if node.function is None:
-            tapped = node.args[0]
-            assert isinstance(tapped, FromNode)
-            return self.results[tapped.node.index]
-        args = [self.arg(a) for a in node.args]
-        if not any(isinstance(a, list) for a in args):
-            return self.uniform(node, args)
-        return self.run(node, node.function, node.fixed, args, None if node.gives is None else LIMIT)
-
-    def uniform(self, node: Node, args: list[Argument]) -> Numbers:
-        """A result that is the same everywhere: one sample is enough."""
-        assert node.function is not None
-        one = run(node.function, node.fixed, args, 1, limit=LIMIT)
-        return tuple(float(a[0]) for a in one)
+    def step(self, step: Step, out: list[Floats] | None) -> list[Floats] | Numbers:
+        args = [self.arg(a) for a in step.args]
+        if not step.varies:
+            # A result that is the same everywhere: one sample is enough.
+            one = [np.empty(1, np.float32) for _ in range(step.node.size)]
+            step.kernel(1, args, one)
+            return tuple(float(a[0]) for a in one)
+        made = out or self.rows(step.node, step.node.size)
+        step.kernel(self.n, args, made)
+        return made
 
     def arg(self, arg: Arg) -> Argument:
         match arg:
@@ -179,11 +214,12 @@ class _Tile:
             case FromPeriod(of=of):
                 return self.periods[of.name] if of else (0.0, 0.0, 0.0)
             case Footprint(node=n):
-                return self.footprint(self.results[n.index])
+                return self.footprint(self.results[source(n).index])
             case Literals(values=values):
                 return values
 
     def as_signal(self, node: Node, wanted: Signal) -> Argument:
+        node = source(node)
         result = self.results[node.index]
         if wanted is COLOUR and node.gives is VALUE:
             return result * 3
@@ -193,7 +229,7 @@ class _Tile:
                 if isinstance(result, tuple):
                     known = tuple(map(float, (run(colour.luminance, (), [result], 1)[0][0],)))
                 else:
-                    known = self.run(node, colour.luminance, (), [result], LIMIT)
+                    known = run(colour.luminance, (), [result], self.n, self.rows(node, 1), LIMIT)
                 self.converted[(node.index, wanted)] = known
             return known
         return result

@@ -1,4 +1,4 @@
-"""Array kernels on the CPU: a shade function over many samples at once, compiled by Numba."""
+"""Array kernels on the CPU: shade functions over many samples at once, compiled by Numba."""
 
 import hashlib
 import importlib.util
@@ -7,10 +7,11 @@ import sys
 import tempfile
 import threading
 from collections.abc import Callable
+from dataclasses import dataclass
 from functools import cache, lru_cache
 from pathlib import Path
 from types import ModuleType
-from typing import Any, cast
+from typing import cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,12 +20,15 @@ from whorl.shade import numba_cpu  # noqa: F401 - before anything is compiled
 from whorl.shade.function import Unchecked
 from whorl.shade.numba_source import NumbaPrinter, components
 from whorl.shade.specialise import Fixed
+from whorl.shade.tree import Param
 
 Floats = NDArray[np.float32]
 #: One argument of a kernel: floats for the whole call, or an array per component.
 Argument = tuple[float, ...] | list[Floats]
 
-_HEAD = '''"""Written by Whorl; the name holds a hash of what is in it."""
+#: What the source of every kernel begins with.
+HEAD = '''"""Written by Whorl; the name holds a hash of what is in it."""
+import numpy as np
 from numba import njit
 from whorl.shade.numba_runtime import *
 from whorl.shade.numba_runtime import (
@@ -33,8 +37,6 @@ from whorl.shade.numba_runtime import (
 )
 
 '''
-_NUMBA = {"f32": "float32", "i32": "int32", "u32": "uint32", "bool": "boolean"}
-_NUMPY: dict[str, Callable[[float], Any]] = {"f32": np.float32, "i32": np.int32, "u32": np.uint32, "bool": np.bool_}
 _LOCK = threading.RLock()
 
 
@@ -44,48 +46,81 @@ def cache_folder() -> Path:
     return Path(root) / "whorl" / "kernels"
 
 
-class Kernel:
-    """One shade function with its fixed parameters bound and each argument's kind known.
+@dataclass(frozen=True)
+class Link:
+    """One shade function of a kernel, its fixed parameters bound; results are held within ±`limit`.
 
-    `varying` says, parameter by parameter, whether arrays are given (True) or floats. Results
-    are held within ±`limit` where one is given.
+    `inputs` says for each parameter which earlier link's result it takes; None is the kernel's
+    own next argument. A result of one component stands for all where more are wanted.
     """
 
-    def __init__(
-        self, function: Unchecked, fixed: Fixed, varying: tuple[bool, ...], limit: float | None = None
-    ) -> None:
-        self.function, self.fixed, self.varying, self.limit = function, fixed, varying, limit
-        self.params = [p for p in function.tree.params if not p.fixed]
-        self.returns = function.tree.returns
+    function: Unchecked
+    fixed: Fixed = ()
+    limit: float | None = None
+    inputs: tuple[int | None, ...] = ()
+
+    @property
+    def params(self) -> list[Param]:
+        """What the function is given, sample by sample."""
+        return [p for p in self.function.tree.params if not p.fixed]
+
+
+class Kernel:
+    """Shade functions, one after another, as one loop; what passes between them stays in registers.
+
+    `varying` says, argument by argument, whether arrays are given (True) or floats.
+    """
+
+    def __init__(self, links: tuple[Link, ...], varying: tuple[bool, ...]) -> None:
+        self.links, self.varying = links, varying
+        self.params = [p for k in links for p, i in zip(k.params, _inputs(k), strict=True) if i is None]
+        self.returns = links[-1].function.tree.returns
         self._run: Callable[..., None] | None = None
 
     def source(self) -> str:
         """The module Numba compiles."""
         printer = NumbaPrinter()
-        name = printer.need(self.function, self.fixed)
         arrays: list[str] = []
         scalars: list[str] = []
-        inner: list[str] = []
-        kinds: list[str] = []
-        for param, varies in zip(self.params, self.varying, strict=True):
-            names = components("a_" + param.name, param.type)
-            (arrays if varies else scalars).extend(names)
-            kinds += [] if varies else [_NUMBA[param.type.scalar]] * len(names)
-            inner += [f"{n}[i]" if varies else n for n in names]
+        lines: list[str] = []
+        results: list[list[str]] = []
+        given = iter(self.varying)
+        for number, link in enumerate(self.links):
+            inner: list[str] = []
+            for param, source in zip(link.params, _inputs(link), strict=True):
+                if source is not None:
+                    made = results[source]
+                    inner += made * param.type.size if len(made) == 1 else made
+                    continue
+                names = components(f"a{number}_{param.name}", param.type)
+                varies = next(given)
+                if varies:
+                    arrays += names
+                else:
+                    taken = len(scalars)
+                    scalars += [f"{n} = {param.type.scalar}(numbers[{taken + k}])" for k, n in enumerate(names)]
+                inner += [f"{n}[i]" if varies else n for n in names]
+            name = printer.need(link.function, link.fixed)
+            size = link.function.tree.returns.size
+            lines.append(f"        r{number} = f_{name}({', '.join(inner)})")
+            made = [f"r{number}"] if size == 1 else [f"r{number}_{c}" for c in "xyzw"[:size]]
+            for i, part in enumerate(made):
+                value = f"r{number}" if size == 1 else f"r{number}[{i}]"
+                if link.limit is not None:
+                    value = f"clamp_({value}, f32({-link.limit!r}), f32({link.limit!r}))"
+                lines.append(f"        {part} = {value}")
+            results.append(made)
         outs = [f"out{i}" for i in range(self.returns.size)]
-        values = ["r"] if len(outs) == 1 else [f"r[{i}]" for i in range(len(outs))]
-        if self.limit is not None:
-            values = [f"clamp_({v}, f32({-self.limit!r}), f32({self.limit!r}))" for v in values]
-        types = ["int32", *["float32[::1]"] * (len(arrays) + len(outs)), *kinds]
-        signature = f"void({', '.join(types)})"
+        signature = f"void({', '.join(['int32', *['float32[::1]'] * (1 + len(arrays) + len(outs))])})"
         lines = [
             f'@njit("{signature}", nogil=True, cache=True, error_model="numpy", fastmath=FASTMATH)',
-            f"def run({', '.join(['n', *arrays, *outs, *scalars])}):",
+            f"def run({', '.join(['n', 'numbers', *arrays, *outs])}):",
+            *(f"    {line}" for line in scalars),
             "    for i in range(n):",
-            f"        r = f_{name}({', '.join(inner)})",
-            *(f"        {o}[i] = {v}" for o, v in zip(outs, values, strict=True)),
+            *lines,
+            *(f"        {o}[i] = {v}" for o, v in zip(outs, results[-1], strict=True)),
         ]
-        return _HEAD + printer.source() + "\n\n" + "\n".join(lines) + "\n"
+        return HEAD + printer.source() + "\n\n" + "\n".join(lines) + "\n"
 
     @property
     def run(self) -> Callable[..., None]:
@@ -93,26 +128,36 @@ class Kernel:
         if self._run is None:
             with _LOCK:
                 if self._run is None:
-                    self._run = _load(self.function.name, self.source()).run
+                    self._run = load(self.links[-1].function.name, self.source()).run
         return self._run
 
     def __call__(self, n: int, args: list[Argument], out: list[Floats]) -> None:
         """Shade `n` samples into `out`, one contiguous float32 array per component."""
-        arrays: list[Any] = []
-        scalars: list[Any] = []
-        for arg, varies, param in zip(args, self.varying, self.params, strict=True):
+        arrays: list[Floats] = []
+        numbers: list[float] = []
+        for arg, varies in zip(args, self.varying, strict=True):
             if varies:
-                arrays.extend(arg)
+                arrays.extend(cast(list[Floats], arg))
             else:
-                as_scalar = _NUMPY[param.type.scalar]
-                scalars.extend(as_scalar(float(x)) for x in cast(tuple[float, ...], arg))
-        self.run(np.int32(n), *arrays, *out, *scalars)
+                numbers.extend(cast(tuple[float, ...], arg))
+        # In one array: to take a call apart costs Numba about a microsecond for each argument.
+        self.run(n, np.array(numbers, np.float32), *arrays, *out)
 
 
 @cache
 def kernel(function: Unchecked, fixed: Fixed, varying: tuple[bool, ...], limit: float | None = None) -> Kernel:
-    """The kernel for these, made once."""
-    return Kernel(function, fixed, varying, limit)
+    """The kernel of one shade function, made once."""
+    return chain((Link(function, fixed, limit),), varying)
+
+
+@cache
+def chain(links: tuple[Link, ...], varying: tuple[bool, ...]) -> Kernel:
+    """The kernel of several shade functions, made once."""
+    return Kernel(links, varying)
+
+
+def _inputs(link: Link) -> tuple[int | None, ...]:
+    return link.inputs or (None,) * len(link.params)
 
 
 @lru_cache(maxsize=1)
@@ -127,8 +172,9 @@ def _environment() -> bytes:
     return b"|".join([runtime, numba.__version__.encode(), llvmlite.__version__.encode(), sys.version.encode()])
 
 
-def _load(name: str, source: str) -> ModuleType:
-    digest = hashlib.sha256(_environment() + source.encode()).hexdigest()[:20]
+def load(name: str, source: str, calls: bytes = b"") -> ModuleType:
+    """Source as a module that Numba can keep compiled on disk; `calls` is what else it is made of."""
+    digest = hashlib.sha256(_environment() + calls + source.encode()).hexdigest()[:20]
     folder = cache_folder()
     path = folder / f"{name}_{digest}.py"
     if not path.exists():

@@ -59,6 +59,12 @@ def inside(e: Expr) -> Iterator[Expr]:
                 yield from inside(part)
 
 
+def weight(function: Unchecked, fixed: Fixed) -> int:
+    """How many expressions a function comes to with its loops laid out and its calls followed."""
+    own = list(expressions(specialise(function.tree, fixed, True)))
+    return len(own) + sum(weight(e.function, bound(e)) for e in own if isinstance(e, CallShade))
+
+
 class Printer:
     """Gathers shade functions so that each is printed once, after those it calls."""
 

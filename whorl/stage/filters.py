@@ -1,25 +1,27 @@
 """Full-screen passes, described once and run on both sides.
 
 A pass is a shade function whose arguments are texels of earlier pictures at fixed offsets,
-numbers, or where the pixel is. The CPU gathers the texels with NumPy; the browser gets GLSL.
+numbers, or where the pixel is. The CPU runs a Numba loop over rows; the browser gets GLSL.
 Pictures lie on levels: level n is 2ⁿ times smaller than the frame, rounded up.
 """
 
-import threading
+from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
+from functools import lru_cache
+from pathlib import Path
+from typing import Any, cast
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from whorl.effect.document import Stage
 from whorl.fields import screen
-from whorl.plan.evaluate import run
 from whorl.shade import Unchecked
 from whorl.shade.glsl import GlslPrinter
-from whorl.shade.kernel import Argument, Floats
+from whorl.shade.kernel import HEAD, load
+from whorl.shade.numba_source import NumbaPrinter
 from whorl.shade.specialise import Fixed
+from whorl.stage import rows
 
 Picture = NDArray[np.float32]  # (3 or 4, height, width), row 0 at the top
 
@@ -42,8 +44,10 @@ class Number:
 
 
 @dataclass(frozen=True)
-class Part:
-    """How far, 0..1, the pixel lies between the texels of the level above it."""
+class Between:
+    """A picture of the level above, drawn up to this one: bilinear between its texels."""
+
+    picture: str
 
 
 @dataclass(frozen=True)
@@ -51,7 +55,7 @@ class Place:
     """The pixel's middle, counted in picture widths or heights, whichever is less."""
 
 
-Arg = Texel | Number | Part | Place
+Arg = Texel | Between | Number | Place
 
 
 @dataclass(frozen=True)
@@ -63,6 +67,11 @@ class Filter:
     function: Unchecked
     args: tuple[Arg, ...]
     fixed: Fixed = ()
+
+    @property
+    def pictures(self) -> list[str]:
+        """The pictures it reads."""
+        return sorted({a.picture for a in self.args if isinstance(a, Texel | Between)})
 
 
 def _square(picture: str) -> tuple[Texel, ...]:
@@ -92,12 +101,10 @@ def finish(stage: Stage) -> list[Filter]:
         passes.append(Filter(f"blur{level}", level, screen.blurred, down))
     last = f"blur{most}"
     for level in range(most - 1, 0, -1):
-        wide: tuple[Arg, ...] = (Texel(f"blur{level}"), *_square(last), Part())
-        passes.append(Filter(f"wide{level}", level, screen.widened, wide))
+        passes.append(Filter(f"wide{level}", level, screen.widened, (Texel(f"blur{level}"), Between(last))))
         last = f"wide{level}"
-    glow: tuple[Arg, ...] = (Texel("scene"), *_square(last), Part())
     given = (Number("exposure"), Number("strength"), Number("bare"))
-    passes.append(Filter("picture", 0, screen.finished, (*glow, *given)))
+    passes.append(Filter("picture", 0, screen.finished, (Texel("scene"), Between(last), *given)))
     return passes
 
 
@@ -136,120 +143,71 @@ def apply(
     for p in passes:
         w, h = size_at(width, height, p.level)
         out = np.empty((p.function.tree.returns.size, h, w), np.float32)
-        params = [q for q in p.function.tree.params if not q.fixed]
-        rows = max(1, BAND // w)
-        for top in range(0, h, rows):
-            n = min(rows, h - top)
-            taken = 0
-            args: list[Argument] = []
-            for arg, param in zip(p.args, params, strict=True):
-                size = param.type.size
-                if isinstance(arg, Number):
-                    args.append(values[arg.name])
-                elif isinstance(arg, Texel) and (at[arg.picture], arg.across, arg.down) == (p.level, 0, 0):
-                    args.append(_rows(pictures[arg.picture][:size], top, n))
-                else:
-                    band = _memory(taken + size, n * w)[taken:]
-                    taken += size
-                    _fill(arg, p, at, pictures, band.reshape(-1, n, w), top, min(width, height))
-                    args.append(list(band))
-            run(p.function, p.fixed, args, n * w, _rows(out, top, n))
+        numbers = [x for a in p.args if isinstance(a, Number) for x in values[a.name]]
+        kernel = _kernel(p, tuple(at[name] for name in p.pictures))
+        sources = [pictures[name] for name in p.pictures]
+        kernel(np.array([min(width, height), *numbers], np.float32), *sources, out)
         pictures[p.output] = out
 
 
-def _rows(picture: Picture, top: int, n: int) -> list[Floats]:
-    """Some rows of each component, as they lie in memory."""
-    return [c[top : top + n].reshape(-1) for c in picture]
+@lru_cache(maxsize=256)
+def _kernel(p: Filter, at: tuple[int, ...]) -> Callable[..., None]:
+    return cast(Callable[..., None], load(p.function.name, _source(p, at), Path(rows.__file__).read_bytes()).run)
 
 
-#: Samples in one band of rows; what is gathered for it stays in the second-level cache.
-BAND = 32768
-
-
-class _Gathered(threading.local):
-    """Memory for gathered texels, kept by each thread."""
-
-    rows = np.empty((0, 0), np.float32)
-
-
-_GATHERED = _Gathered()
-
-
-def _memory(rows: int, n: int) -> NDArray[np.float32]:
-    """So many contiguous rows of `n` floats; what earlier rows hold is kept."""
-    have = _GATHERED.rows
-    if have.shape[0] < rows or have.shape[1] != n:
-        fresh = np.empty((max(rows, 32), n), np.float32)
-        if have.shape[1] == n:
-            fresh[: have.shape[0]] = have
-        _GATHERED.rows = have = fresh
-    return have[:rows]
-
-
-def _fill(
-    arg: Texel | Part | Place,
-    p: Filter,
-    at: dict[str, int],
-    pictures: dict[str, Picture],
-    band: NDArray[np.float32],
-    top: int,
-    least: int,
-) -> None:
-    n, w = band.shape[1:]
-    if isinstance(arg, Texel):
-        _gather(pictures[arg.picture], p.level - at[arg.picture], arg.across, arg.down, top, band)
-        return
-    xs, ys = np.arange(w), np.arange(top, top + n)
-    if isinstance(arg, Part):
-        band[0], band[1] = np.where(xs % 2 == 1, 0.25, 0.75), np.where(ys % 2 == 1, 0.25, 0.75)[:, None]
-    else:
-        band[0], band[1] = (xs + 0.5) / least, ((ys + 0.5) / least)[:, None]
-
-
-@njit(cache=True, nogil=True, inline="always")
-def _held(x, steps, across, last):  # type: ignore[no-untyped-def]
-    base = x if steps == 0 else (x * 2 if steps > 0 else (x + 1) // 2 - 1)
-    return min(max(base + across, 0), last)
-
-
-@njit(cache=True, nogil=True)
-def _line(line, steps, across, last, to):  # type: ignore[no-untyped-def]
-    # Away from the edges there is nothing to clamp, and plain loops run many texels at a time.
-    w = len(to)
-    if steps == 0:
-        first, end = max(0, -across), min(w, last + 1 - across)
-        for x in range(first, end):
-            to[x] = line[x + across]
-    elif steps > 0:
-        first, end = max(0, (1 - across) // 2), min(w, (last - across) // 2 + 1)
-        for x in range(first, end):
-            to[x] = line[2 * x + across]
-    else:
-        first, end = max(0, 2 * (1 - across)), min(w, 2 * (last - across)) // 2 * 2
-        for k in range(first // 2, end // 2):
-            to[2 * k] = line[k - 1 + across]
-            to[2 * k + 1] = line[k + across]
-    for x in range(min(first, w)):
-        to[x] = line[_held(x, steps, across, last)]
-    for x in range(max(end, 0), w):
-        to[x] = line[_held(x, steps, across, last)]
-
-
-@njit(cache=True, nogil=True)
-def _gather(source, steps, across, down, top, band):  # type: ignore[no-untyped-def]
-    """Texels of a picture, from so many levels up and so far aside, for rows from `top`; edges repeat."""
-    last_y, last_x = source.shape[1] - 1, source.shape[2] - 1
-    before = -1
-    for j in range(band.shape[1]):
-        y = j + top
-        row = _held(y, steps, down, last_y)
-        for c in range(band.shape[0]):
-            # Going up, two rows in a row come from one.
-            if row == before:
-                band[c, j] = band[c, j - 1]
-            else:
-                _line(source[c, row], steps, across, last_x, band[c, j])
-        before = row
+def _source(p: Filter, at: tuple[int, ...]) -> str:
+    """The pass as a loop over rows: texels from elsewhere are first brought into short lines."""
+    printer = NumbaPrinter()
+    name = printer.need(p.function, p.fixed)
+    params = [q for q in p.function.tree.params if not q.fixed]
+    given: list[str] = []
+    before: list[str] = []
+    lines: list[str] = []
+    inner: list[str] = []
+    for k, (arg, param) in enumerate(zip(p.args, params, strict=True)):
+        for c in range(param.type.size):
+            row = f"a{k}_{c}"
+            match arg:
+                case Number():
+                    given.append(f"{row} = {param.type.scalar}(numbers[{1 + len(given)}])")
+                    inner.append(row)
+                    continue
+                case Place():
+                    inner.append(f"(f32({'xj'[c]}) + f32(0.5)) / least")
+                    continue
+                case Texel(picture=picture, across=across, down=down):
+                    step = 1 + p.level - at[p.pictures.index(picture)]
+                    source = f"{picture}[{c}, held(j, {step}, {down}, {picture}.shape[1] - 1)]"
+                    if (step, across) == (1, 0):
+                        lines.append(f"{row} = {source}")
+                    else:
+                        before.append(row)
+                        lines.append(f"line({source}, {step}, {across}, {row})")
+                case Between(picture=picture):
+                    before.append(row)
+                    lines.append(f"between({picture}[{c}], j, {row})")
+            inner.append(f"{row}[x]")
+    size = p.function.tree.returns.size
+    results = ["r"] if size == 1 else [f"r[{c}]" for c in range(size)]
+    body = [
+        "w = out.shape[2]",
+        "least = numbers[0]",
+        *given,
+        *(f"{row} = np.empty(w, np.float32)" for row in before),
+        "for j in range(out.shape[1]):",
+        *(f"    {text}" for text in lines),
+        *(f"    o{c} = out[{c}, j]" for c in range(size)),
+        "    for x in range(w):",
+        f"        r = f_{name}({', '.join(inner)})",
+        *(f"        o{c}[x] = {r}" for c, r in enumerate(results)),
+    ]
+    pictures = ", ".join(["float32[:,:,::1]"] * (len(p.pictures) + 1))
+    head = [
+        "from whorl.stage.rows import between, held, line",
+        f'@njit("void(float32[::1], {pictures})", nogil=True, cache=True, error_model="numpy", fastmath=FASTMATH)',
+        f"def run({', '.join(['numbers', *p.pictures, 'out'])}):",
+    ]
+    return "\n".join([HEAD, printer.source(), *head, *(f"    {text}" for text in body), ""])
 
 
 # --- in the browser ---------------------------------------------------------------------
@@ -264,19 +222,18 @@ def described(passes: list[Filter]) -> list[dict[str, Any]]:
 def _described(p: Filter, at: dict[str, int]) -> dict[str, Any]:
     printer = GlslPrinter()
     name = printer.need(p.function, p.fixed)
-    inputs = sorted({a.picture for a in p.args if isinstance(a, Texel)})
     given = {a.name: a.size for a in p.args if isinstance(a, Number)}
     args = []
     params = [q for q in p.function.tree.params if not q.fixed]
     for a, param in zip(p.args, params, strict=True):
         match a:
             case Texel(picture=picture, across=across, down=down):
-                base = {0: "at", 1: "at * 2", -1: "(at + 1) / 2 - 1"}[p.level - at[picture]]
+                base = {0: "at", 1: "at * 2"}[p.level - at[picture]]
                 args.append(f"texel({picture}, {base} + ivec2({across}, {down})).{'xyzw'[: param.type.size]}")
             case Number(name=number):
                 args.append(number)
-            case Part():
-                args.append("vec2((at.x & 1) == 1 ? 0.25 : 0.75, (at.y & 1) == 1 ? 0.25 : 0.75)")
+            case Between(picture=picture):
+                args.append(f"between({picture}, at).{'xyzw'[: param.type.size]}")
             case Place():
                 args.append("(vec2(at) + 0.5) / min(size.x, size.y)")
     call = f"{name}({', '.join(args)})"
@@ -286,7 +243,7 @@ def _described(p: Filter, at: dict[str, int]) -> dict[str, Any]:
         "precision highp float;",
         "precision highp int;",
         "precision highp sampler2D;",
-        *(f"uniform sampler2D {i};" for i in inputs),
+        *(f"uniform sampler2D {i};" for i in p.pictures),
         *(f"uniform {'float' if n == 1 else f'vec{n}'} {name};" for name, n in given.items()),
         "uniform vec2 size;",
         "out vec4 written;",
@@ -296,6 +253,13 @@ def _described(p: Filter, at: dict[str, int]) -> dict[str, Any]:
         "  ivec2 most = textureSize(from, 0) - 1;",
         "  ivec2 held = clamp(at, ivec2(0), most);",
         "  return texelFetch(from, ivec2(held.x, most.y - held.y), 0);",
+        "}",
+        "vec4 between(sampler2D from, ivec2 at) {",
+        "  ivec2 a = (at + 1) / 2 - 1;",
+        "  vec2 part = mix(vec2(0.75), vec2(0.25), vec2(at & 1));",
+        "  vec4 upper = mix(texel(from, a), texel(from, a + ivec2(1, 0)), part.x);",
+        "  vec4 lower = mix(texel(from, a + ivec2(0, 1)), texel(from, a + 1), part.x);",
+        "  return mix(upper, lower, part.y);",
         "}",
         "void main() {",
         "  ivec2 at = ivec2(int(gl_FragCoord.x), int(size.y) - 1 - int(gl_FragCoord.y));",
@@ -307,6 +271,6 @@ def _described(p: Filter, at: dict[str, int]) -> dict[str, Any]:
         "output": p.output,
         "level": p.level,
         "fragment": "\n".join(lines),
-        "inputs": inputs,
+        "inputs": p.pictures,
         "numbers": list(given),
     }

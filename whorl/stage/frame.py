@@ -8,7 +8,7 @@ import numpy as np
 from whorl.beads.spec import COLOUR, VALUE, Signal
 from whorl.effect.document import Backdrop, Camera, Stage
 from whorl.fields import colour, surface
-from whorl.plan.evaluate import evaluate, run
+from whorl.plan.evaluate import Evaluation, Kept, evaluate, run
 from whorl.plan.plan import Node, Plan
 from whorl.shade import Unchecked
 from whorl.shade.kernel import Floats
@@ -41,16 +41,27 @@ def picture(
     peek: Node | None = None,
     transparent: bool = False,
     threads: int = 1,
+    film: "Film | None" = None,
 ) -> Picture:
     """The finished picture at a phase: (4, height, width), sRGB, straight alpha.
 
-    `peek` shows one node's result on the shape; `transparent` leaves the backdrop out.
+    `peek` shows one node's result on the shape; `transparent` leaves the backdrop out; `film` is
+    what this frame shares with others of its turn.
     """
-    scene = lit_scene(plan, phase, width, height, peek, transparent, threads)
+    scene = lit_scene(plan, phase, width, height, peek, transparent, threads, film)
     stage = plan.effect.stage
     pictures: dict[str, Picture] = {"scene": scene}
     apply(finish(stage), pictures, numbers(stage, peek is not None), width, height)
     return pictures["picture"]
+
+
+class Film:
+    """What the frames of one turn share, at one size: the steps of the surface and what stays as it is."""
+
+    def __init__(self, plan: Plan) -> None:
+        assert plan.picture is not None
+        self.surface = Evaluation(plan, plan.picture, fused=True)
+        self.kept = {True: Kept(), False: Kept()}
 
 
 def frame(plan: Plan, phase: float, width: int, height: int, **more: Any) -> Floats:
@@ -68,7 +79,14 @@ def _empty(kind: Literal["plain", "checker"], colour: tuple[float, ...], width: 
 
 
 def lit_scene(
-    plan: Plan, phase: float, width: int, height: int, peek: Node | None, transparent: bool, threads: int
+    plan: Plan,
+    phase: float,
+    width: int,
+    height: int,
+    peek: Node | None,
+    transparent: bool,
+    threads: int,
+    film: Film | None = None,
 ) -> Picture:
     """Scene light before bloom and tone mapping: (4, height, width), linear and premultiplied."""
     stage = plan.effect.stage
@@ -87,18 +105,23 @@ def lit_scene(
             continue
         seen = fragments(stage, width, height, front)
         if len(seen.pixels):
-            lay(flat, seen, _shaded(plan, seen, phase, peek, front, threads))
+            lay(flat, seen, _shaded(plan, seen, phase, peek, front, threads, film))
     return scene
 
 
-def _shaded(plan: Plan, seen: Fragments, phase: float, peek: Node | None, front: bool, threads: int) -> list[Floats]:
+def _shaded(
+    plan: Plan, seen: Fragments, phase: float, peek: Node | None, front: bool, threads: int, film: Film | None
+) -> list[Floats]:
     n = len(seen.pixels)
     if peek is not None:
         return [*shown(plan, peek, seen.points, phase, threads), np.ones(n, np.float32)]
     assert plan.picture is not None and plan.far is not None
-    made = evaluate(plan, plan.picture, seen.points, phase, threads)
+    if film:
+        made = film.surface(seen.points, phase, threads, film.kept[front])
+    else:
+        made = evaluate(plan, plan.picture, seen.points, phase, threads)
     strength = 1.0 if front else plan.far.at(phase)[0]
-    return run(surface.faded, (), [made, (strength,)], n)
+    return run(surface.faded, (), [made, (strength,)], n, made)
 
 
 def shown(plan: Plan, node: Node, points: dict[str, list[Floats]], phase: float, threads: int = 1) -> list[Floats]:

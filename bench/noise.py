@@ -81,12 +81,15 @@ def numpy_noise(p: list[np.ndarray], seed: int) -> np.ndarray:
     return total[0] * np.float32(SCALE3)
 
 
+PLAIN = (("values", 0),)
+
+
 def main() -> None:
     """Prints ms, ratios, and whether the kernel is made of vector instructions."""
     rng = np.random.default_rng(1)
     p = [rng.uniform(-20, 20, N).astype(np.float32) for _ in range(3)]
     out = [np.empty(N, np.float32)]
-    k = kernel(noise3, (), (True, False, False))
+    k = kernel(noise3, PLAIN, (True, False, False))
     k(N, [p, (0.0, 0.0, 0.0), (5.0,)], out)
     ours = best(lambda: k(N, [p, (0.0, 0.0, 0.0), (5.0,)], out))
     theirs = best(lambda: numpy_noise(p, 5), 3)
@@ -130,7 +133,7 @@ def vector_instructions() -> int:
         try:
             from whorl.shade.kernel import Kernel, Link
 
-            run = Kernel((Link(noise3),), (True, False, False)).run
+            run = Kernel((Link(noise3, PLAIN),), (True, False, False)).run
             text = next(iter(run.inspect_asm().values()))  # type: ignore[attr-defined]
         finally:
             if before is None:

@@ -76,6 +76,8 @@ SCRIPT = """
   buffer("position", 3, [-1, -1, 0, 1, -1, 0, -1, 1, 0, 1, 1, 0]);
   buffer("normal", 3, [0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1]);
   buffer("uv", 2, [0, 0, 1, 0, 0, 1, 1, 1]);
+  buffer("along_u", 3, [0.5, 0, 0, 0.5, 0, 0, 0.5, 0, 0, 0.5, 0, 0]);
+  buffer("along_v", 3, [0, 0.5, 0, 0, 0.5, 0, 0, 0.5, 0, 0, 0.5, 0]);
   const set = (name, values) => {
     const at = gl.getUniformLocation(program, name);
     if (!at) return;
@@ -120,6 +122,7 @@ FLAT = {
     "box_low": [-1, -1, 0],
     "box_size": [2, 2, 1],
     "eye": [0, 0, 1e7],
+    "aspect": [1, 1],
     "side_strength": [1],
 }
 

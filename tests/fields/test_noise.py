@@ -12,6 +12,7 @@ from whorl.shade import Vec3, u32
 from whorl.shade.kernel import kernel
 
 N = 20000
+SLOPES = (("values", 0),)
 
 
 def run(function, fixed, p, *rest):
@@ -39,7 +40,7 @@ def test_the_hash_is_the_papers():
 @pytest.mark.parametrize(("dimensions", "function"), [(2, noise.noise2), (3, noise.noise3), (4, noise.noise4)])
 def test_an_octave_has_mean_nought_and_the_stated_spread(dimensions, function):
     p = points(1, axes=dimensions)
-    n = run(function, (), p, (0.0,) * dimensions, (5.0,))
+    n = run(function, SLOPES, p, (0.0,) * dimensions, (5.0,))
     assert abs(n.mean()) < 0.02
     assert n.std() == pytest.approx(0.28, abs=0.02)
     assert np.abs(n).max() < 1.35
@@ -48,14 +49,14 @@ def test_an_octave_has_mean_nought_and_the_stated_spread(dimensions, function):
 @pytest.mark.parametrize(("dimensions", "function"), [(2, noise.noise2), (3, noise.noise3), (4, noise.noise4)])
 def test_an_octave_is_nought_on_the_lattice_and_repeats_exactly_at_its_period(dimensions, function):
     whole = np.random.default_rng(2).integers(-20, 20, (dimensions, 500)).astype(np.float32)
-    assert np.all(run(function, (), whole, (0.0,) * dimensions, (5.0,)) == 0)
+    assert np.all(run(function, SLOPES, whole, (0.0,) * dimensions, (5.0,)) == 0)
     period = tuple(float(3 + k) for k in range(dimensions))
     # In eighths, so that adding a period to a coordinate is exact in float32.
     p = np.round(points(3, axes=dimensions) * 8) / 8
-    here = run(function, (), p, period, (5.0,))
-    there = run(function, (), p + np.array(period, np.float32)[:, None], period, (5.0,))
+    here = run(function, SLOPES, p, period, (5.0,))
+    there = run(function, SLOPES, p + np.array(period, np.float32)[:, None], period, (5.0,))
     assert np.array_equal(here, there)
-    assert not np.allclose(here, run(function, (), p + 1, period, (5.0,)))
+    assert not np.allclose(here, run(function, SLOPES, p + 1, period, (5.0,)))
 
 
 @pytest.mark.parametrize("evolution", [0, 1])
@@ -90,9 +91,13 @@ def test_seeds_give_patterns_that_have_nothing_to_do_with_each_other():
     assert abs(np.corrcoef(a, b)[0, 1]) < 0.05
 
 
+METRICS = [lambda d: np.linalg.norm(d, axis=2), lambda d: np.abs(d).sum(axis=2), lambda d: np.abs(d).max(axis=2)]
+
+
+@pytest.mark.parametrize("metric", range(3), ids=["round", "diamond", "square"])
 @pytest.mark.parametrize("dimensions", [2, 3])
-def test_cell_distances_are_those_of_a_search_over_all_points(dimensions):
-    period, seed, jitter, evolve = (4.0, 3.0, 2.0), 9.0, 0.9, 0.3
+def test_cell_distances_are_those_of_a_search_over_all_points(dimensions, metric):
+    period, seed, jitter, evolve, smoothness = (4.0, 3.0, 2.0), 9.0, 0.9, 0.3, 0.1
     count = [int(c) for c in period]
     first = cells.seed_of(seed)
     sites = []
@@ -105,21 +110,29 @@ def test_cell_distances_are_those_of_a_search_over_all_points(dimensions):
         sites.append([a + b for a, b in zip(c, offset, strict=True)])
     sites = np.array(sites)[:, :dimensions]
     p = np.random.default_rng(6).uniform(0, 1, (3, 300)) * np.array(period)[:, None]
-    distances = np.sort(np.linalg.norm(p[:dimensions].T[:, None] - sites[None], axis=2), axis=1)
-    expected = {0: distances[:, 0], 1: distances[:, 1], 2: distances[:, 1] - distances[:, 0]}
+    distances = np.sort(METRICS[metric](p[:dimensions].T[:, None] - sites[None]), axis=1)
+    # All points nearer than a cell together, each by two to the minus distance.
+    shares = 2 ** (-distances / smoothness) * np.maximum(1 - distances**2, 0) ** 2
+    together = -np.log2(np.maximum(shares.sum(axis=1), 1e-30)) * smoothness
+    expected = {0: distances[:, 0], 1: distances[:, 1], 2: distances[:, 1] - distances[:, 0], 5: together}
     for result, wanted in expected.items():
-        fixed = (("dimensions", dimensions), ("result", result))
-        got = run(cells.cells, fixed, p, period, (1.0,), (jitter,), (evolve,), (seed,))
+        fixed = (("dimensions", dimensions), ("result", result), ("metric", metric))
+        got = run(cells.cells, fixed, p, period, (1.0,), (jitter,), (smoothness,), (evolve,), (seed,))
         # The search of the neighbours may miss a second point that lies more than a cell away.
-        assert np.quantile(np.abs(got - np.clip(wanted, 0, 1)), 0.98) < 1e-5
+        share = 1.0 if result in (0, 5) else (0.98 if metric == 0 else 0.9)
+        near = np.clip(wanted, 0, 1) < 1
+        assert np.quantile(np.abs(got - np.clip(wanted, 0, 1))[near], share) < 2e-5, result
 
 
 def test_the_distance_to_a_border_is_nought_between_two_points_and_grows_at_the_right_rate():
-    fixed, rest = (("dimensions", 2), ("result", 3)), ((1.0, 1.0, 0.0), (5.0,), (1.0,), (0.0,), (3.0,))
+    fixed, rest = (
+        (("dimensions", 2), ("result", 3), ("metric", 0)),
+        ((1.0, 1.0, 0.0), (5.0,), (1.0,), (0.1,), (0.0,), (3.0,)),
+    )
     x = np.linspace(0, 1, 4001)
     line = [x, np.full_like(x, 0.37), np.zeros_like(x)]
     border = run(cells.cells, fixed, line, *rest)
-    cell = run(cells.cells, (("dimensions", 2), ("result", 4)), line, *rest)
+    cell = run(cells.cells, (("dimensions", 2), ("result", 4), ("metric", 0)), line, *rest)
     changes = np.flatnonzero(np.diff(cell) != 0)
     assert len(changes) >= 4
     assert border[changes].max() < 5 * 2 / 4000

@@ -42,7 +42,12 @@ def test_a_value_is_grey_where_a_colour_is_wanted_and_a_colour_its_luminance():
 def test_a_number_can_be_fed_by_a_strand():
     e = effect(
         strand("ramp", bead("uv"), bead("linear")),
-        strand("cut", bead("uv"), bead("radial"), bead("threshold", level={"strand": "ramp"}, softness=0)),
+        strand(
+            "cut",
+            bead("uv"),
+            bead("radial"),
+            bead("threshold", settings={"edges": "hard"}, level={"strand": "ramp"}, softness=0),
+        ),
     )
     got = field(e, "cut/threshold", size=64)[..., 0]
     x, y = np.meshgrid((np.arange(64) + 0.5) / 64, 1 - (np.arange(64) + 0.5) / 64)

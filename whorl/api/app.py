@@ -185,12 +185,12 @@ def _compiled(effect: Effect) -> m.Compiled:
 
 @api.get("/shapes/{name}", response_class=Response)
 def shape_data(name: str) -> Response:
-    """A mesh: counts of vertices and triangles (u32), positions, normals, UVs (f32), triangles (u32)."""
+    """A mesh: counts of vertices and triangles (u32), positions, normals, UVs and their gradients, triangles."""
     if name not in SHAPES:
         raise Missing
     mesh = shape(name)
     parts = [struct.pack("<II", len(mesh.positions), len(mesh.triangles))]
-    parts += [a.tobytes() for a in (mesh.positions, mesh.normals, mesh.uvs, mesh.triangles)]
+    parts += [a.tobytes() for a in (mesh.positions, mesh.normals, mesh.uvs, mesh.gradients, mesh.triangles)]
     return Response(b"".join(parts), media_type="application/octet-stream", headers={"Cache-Control": "max-age=3600"})
 
 

@@ -2,16 +2,20 @@
 
 from typing import Any
 
-from whorl.beads import combining, coordinates, patterns, shaping
+from whorl.beads import colours, combining, coordinates, directions, patterns, shaping, views
 from whorl.beads.spec import Bead, Param, Signal
 
-CATALOGUE: dict[str, Bead] = {b.kind: b for module in (coordinates, patterns, shaping, combining) for b in module.BEADS}
+_THEMES = (coordinates, patterns, shaping, combining, colours, directions, views)
+CATALOGUE: dict[str, Bead] = {b.kind: b for theme in _THEMES for b in theme.BEADS}
 
 
 def described_param(p: Param) -> dict[str, Any]:
     """A param as plain data."""
+    default: Any
     if p.type == "stops":
-        default: Any = [{"at": s[3], "colour": list(s[:3])} for s in p.default]  # type: ignore[index]
+        default = [{"at": s[3], "colour": list(s[:3])} for s in p.default]  # type: ignore[index]
+    elif p.type == "curve":
+        default = [{"at": s[3], "value": s[0]} for s in p.default]  # type: ignore[index]
     else:
         default = p.default[0] if p.type == "number" else list(p.default)
     return {

@@ -1,7 +1,10 @@
-"""Bringing strands together, colour, and what depends on the viewer."""
+"""Bringing strands together."""
 
+from dataclasses import replace
+
+from whorl.beads.common import EDGES, LEVEL
 from whorl.beads.spec import COLOUR, VALUE, Bead, Param, Setting, widest
-from whorl.fields import blending, colour, view
+from whorl.fields import blending, colour
 
 BEADS = (
     Bead(
@@ -30,35 +33,43 @@ BEADS = (
         source="W3C, Compositing and Blending Level 1",
     ),
     Bead(
-        "tint",
-        "colour",
-        "Multiplies by a colour and a strength.",
-        COLOUR,
-        colour.tint,
-        takes=(COLOUR,),
-        params=(
-            Param("colour", "The colour of the light.", (0.25, 0.85, 0.75), (0, 1), (0, 64), type="colour"),
-            Param("gain", "How bright it is; over 1 it glows.", (1.0,), (0, 4), (0, 1000), feed=VALUE),
-        ),
-        find=("colorize", "multiply", "hdr", "brightness"),
-        formula="signal · colour · gain",
+        "mix",
+        "combining",
+        "Passes from this strand to another where a mask says so.",
+        widest,
+        {VALUE: blending.mixed_value, COLOUR: blending.mixed_colour},
+        takes=(VALUE, COLOUR),
+        brings=Param("top", "The strand that shows where the mask is 1.", (0.5,), (0, 1), (-1000, 1000), feed=COLOUR),
+        params=(Param("mask", "0 is this strand, 1 the other.", (0.5,), (0, 1), (-1000, 1000), feed=VALUE),),
+        find=("mask", "crossfade", "lerp", "transition"),
+        formula="below · (1 − mask) + top · mask",
     ),
     Bead(
-        "fresnel",
-        "view",
-        "Bright where the surface turns away from the viewer.",
-        VALUE,
-        view.fresnel,
+        "select",
+        "combining",
+        "Shows this strand or another, by whether a third lies over a level.",
+        widest,
+        {VALUE: blending.selected_value, COLOUR: blending.selected_colour},
+        takes=(VALUE, COLOUR),
+        brings=Param("top", "The strand that shows above the level.", (0.5,), (0, 1), (-1000, 1000), feed=COLOUR),
         params=(
-            Param("exponent", "Higher keeps the glow to the very edge.", (3.0,), (1, 6), (0, 64), feed=VALUE),
-            Param("strength", "How bright the edge is.", (1.0,), (0, 2), (0, 1000), feed=VALUE),
-            Param(
-                "bias", "What remains where the surface faces the viewer.", (0.0,), (0, 0.5), (-1000, 1000), feed=VALUE
-            ),
+            Param("by", "What is compared with the level.", (0.0,), (0, 1), (-1000, 1000), feed=VALUE),
+            replace(LEVEL, words="Above this the other strand shows."),
         ),
-        settings=(Setting("inverted", "Bright where it faces the viewer instead.", False),),
-        find=("edge glow", "facing", "rim light", "grazing"),
-        source="Schlick, An Inexpensive BRDF Model, 1994",
-        formula="bias + strength · (1 − |n·v|) ^ exponent",
+        settings=(EDGES,),
+        find=("compare", "if", "greater", "less", "switch"),
+    ),
+    Bead(
+        "combine",
+        "combining",
+        "Three values as the red, green and blue of a colour.",
+        COLOUR,
+        colour.combined,
+        takes=(VALUE,),
+        params=(
+            Param("green", "The green; what comes in is the red.", (0.0,), (0, 1), (-1000, 1000), feed=VALUE),
+            Param("blue", "The blue.", (0.0,), (0, 1), (-1000, 1000), feed=VALUE),
+        ),
+        find=("rgb", "channels", "pack", "merge"),
     ),
 )

@@ -44,3 +44,13 @@ def softness(default: float) -> Param:
 
 
 LEVEL = Param("level", "Where the step lies: raising it leaves less.", (0.5,), (0, 1), (-1000, 1000), feed=VALUE)
+
+
+EDGES = Setting(
+    "edges",
+    "Smooth edges are a pixel wide at the least, so that they neither crawl nor stair-step.",
+    "smooth",
+    options=("smooth", "hard"),
+)
+CENTRE = Param("centre", "The point it goes round.", (0.5, 0.5), (0, 1), (-1000, 1000), "units", "pair")
+AXIS = Setting("axis", "Which way it runs.", "x", options=("x", "y", "z"))

@@ -2,15 +2,28 @@
 
 from dataclasses import replace
 
-from whorl.beads.common import DIMENSIONS, EVOLUTION, EVOLVE, SCALE, SEED, STEPS, octaves
+from whorl.beads.common import AXIS, CENTRE, DIMENSIONS, EDGES, EVOLUTION, EVOLVE, SCALE, SEED, STEPS, octaves
 from whorl.beads.spec import COLOUR, COORDS, VALUE, Bead, Param, Setting, Settings, Signal
-from whorl.fields import cells, noise, patterns
+from whorl.fields import cells, coordinates, lines, noise, patterns
 
 
 def _chosen(settings: Settings, incoming: object) -> Signal:
     return COLOUR if settings["gives"] == "colour" else VALUE
 
 
+SETS = ("first", "second", "third")
+SOFT = Param("softness", "How soft the edges are; 0 is hard.", (0.02,), (0, 0.3), (0, 1000), feed=VALUE)
+WIDTH = Param("width", "How wide the lines are.", (0.08,), (0, 0.5), (0, 1), "spacings", feed=VALUE)
+PHASE = Param(
+    "phase",
+    "How far the wave has run; 1 is the same again.",
+    (0.0,),
+    (0, 1),
+    (-1000, 1000),
+    "turns",
+    wrap=1.0,
+    feed=VALUE,
+)
 FALLOFF = Setting("shape", "How it goes from 0 to 1.", "linear", options=("linear", "smooth", "exponential"))
 
 BEADS = (
@@ -42,9 +55,16 @@ BEADS = (
         settings=(
             octaves(4),
             Setting(
-                "style", "Plain is cloudy, billowed puffy, ridged veined.", "plain", ("plain", "billowed", "ridged")
+                "style",
+                "Plain is cloudy, billowed puffy, ridged veined, values blotchy.",
+                "plain",
+                ("plain", "billowed", "ridged", "values"),
             ),
-            DIMENSIONS,
+            replace(
+                DIMENSIONS,
+                words="1 varies along the first axis alone, 2 over the first two, as for surface UV; 3 fills space.",
+                options=("1", "2", "3"),
+            ),
             EVOLUTION,
             Setting("distorted", "Whether the noise pushes itself about.", False),
             Setting("lacunarity", "How much finer each layer is than the last.", 2, low=2, high=4),
@@ -63,17 +83,29 @@ BEADS = (
         params=(
             SCALE,
             Param("jitter", "How far the points stray from a square lattice.", (1.0,), (0, 1), (0, 1), feed=VALUE),
+            Param(
+                "smoothness",
+                "How far neighbouring cells melt into each other.",
+                (0.15,),
+                (0.02, 0.4),
+                (0, 10),
+                "cells",
+                feed=VALUE,
+                when=("result", "smooth"),
+            ),
             replace(EVOLVE, when=None),
             SEED,
         ),
         settings=(
             Setting(
                 "result",
-                "Distance to the nearest point, to the second, their difference, to the border; or a value per cell.",
+                "Distance to the nearest point, to the second, their difference, to the border, a smooth nearest; "
+                "or a value per cell.",
                 "nearest",
-                ("nearest", "second", "difference", "border", "random"),
+                ("nearest", "second", "difference", "border", "random", "smooth"),
             ),
             DIMENSIONS,
+            Setting("metric", "The shape of cells: round, diamond or square.", "round", ("round", "diamond", "square")),
         ),
         find=("worley", "voronoi", "cellular", "cracks", "caustics", "scales", "pebbles"),
         source="Worley 1996; Quilez 2012 for the border",
@@ -81,15 +113,19 @@ BEADS = (
     Bead(
         "hexagons",
         "patterns",
-        "A honeycomb: distance from its borders, or a value per cell.",
-        VALUE,
-        patterns.hexagons,
+        "A honeycomb: distance from its borders, a value per cell, or the middle of each cell as coordinates.",
+        lambda settings, incoming: COORDS if settings["result"] == "centre" else VALUE,
+        {VALUE: patterns.hexagons, COORDS: patterns.hexagon_centre},
         takes=(COORDS,),
+        period=coordinates.kept_period,
         fits="scale",
         params=(replace(SCALE, default=(6.0,), words="How many hexagons lie along one unit."), SEED),
         settings=(
             Setting(
-                "result", "0 on a border and 1 in the middle; or a value per cell.", "distance", ("distance", "random")
+                "result",
+                "0 on a border and 1 in the middle; a value per cell; or its middle, for one noise value per cell.",
+                "distance",
+                ("distance", "random", "centre"),
             ),
         ),
         find=("honeycomb", "shield", "hex", "lattice"),
@@ -154,5 +190,220 @@ BEADS = (
         ),
         settings=(Setting("gives", "A value or a colour.", "value", ("value", "colour")),),
         find=("number", "flat", "solid", "grey", "fill"),
+    ),
+    Bead(
+        "bricks",
+        "patterns",
+        "Bricks or planks: 1 on a brick and 0 in the joints, or a value per brick.",
+        VALUE,
+        lines.bricks,
+        takes=(COORDS,),
+        fits="count",
+        params=(
+            Param("count", "Bricks and rows per unit.", (4.0, 8.0), (1, 16), (0.01, 512), "bricks", "pair"),
+            Param("joint", "How wide the joints are.", (0.08,), (0, 0.3), (0, 2), "rows", feed=VALUE),
+            SOFT,
+            Param("stagger", "How far every other row is shifted.", (0.5,), (0, 1), (-100, 100), "bricks"),
+            SEED,
+        ),
+        settings=(
+            Setting("result", "Bricks and joints, or a value per brick.", "joints", ("joints", "random")),
+            EDGES,
+        ),
+        find=("wall", "planks", "boards", "masonry", "panels", "tiles"),
+    ),
+    Bead(
+        "checker",
+        "patterns",
+        "Squares of 0 and 1 in turn.",
+        VALUE,
+        lines.checker,
+        takes=(COORDS,),
+        fits="scale",
+        params=(replace(SCALE, words="How many pairs of squares lie along one unit.", unit="pairs"),),
+        settings=(DIMENSIONS, EDGES),
+        find=("chess", "squares", "test pattern"),
+    ),
+    Bead(
+        "grid",
+        "patterns",
+        "Crossing lines: 1 on a line.",
+        VALUE,
+        lines.grid,
+        takes=(COORDS,),
+        fits="scale",
+        params=(replace(SCALE, default=(8.0,), soft=(1, 32), words="Lines per unit.", unit="lines"), WIDTH, SOFT),
+        settings=(EDGES,),
+        find=("lattice", "mesh", "wire", "graph paper", "hologram"),
+    ),
+    Bead(
+        "dots",
+        "patterns",
+        "Round dots: in rows, staggered, or strewn about.",
+        VALUE,
+        lines.dots,
+        takes=(COORDS,),
+        fits="scale",
+        params=(
+            replace(SCALE, default=(8.0,), soft=(1, 32), words="Dots per unit.", unit="dots"),
+            Param("radius", "How large a dot is.", (0.3,), (0.05, 0.5), (0, 2), "cells", feed=VALUE),
+            SOFT,
+            Param("jitter", "How far dots stray within their cell.", (0.0,), (0, 1), (0, 1), feed=VALUE),
+            Param("stagger", "How far every other row is shifted.", (0.0,), (0, 1), (-100, 100), "cells"),
+            SEED,
+        ),
+        settings=(EDGES,),
+        find=("spots", "halftone", "points", "stars", "drops", "rain"),
+    ),
+    Bead(
+        "bands",
+        "patterns",
+        "Lines across an axis: up to three sets of different width, added up.",
+        VALUE,
+        lines.bands,
+        takes=(COORDS,),
+        fits="count",
+        params=(
+            Param(
+                "count",
+                "Lines per unit in each set.",
+                (8.0, 24.0, 3.0),
+                (1, 64),
+                (-4096, 4096),
+                "lines",
+                "triple",
+                axes=SETS,
+            ),
+            Param(
+                "width",
+                "How wide the lines of each set are.",
+                (0.3, 0.2, 0.1),
+                (0, 1),
+                (0, 1),
+                "spacings",
+                "triple",
+                axes=SETS,
+            ),
+            Param("strength", "How bright each set is.", (1.0, 0.4, 0.6), (0, 1), (-100, 100), "", "triple", axes=SETS),
+            Param(
+                "offset",
+                "How far each set has moved; 1 is the same again.",
+                (0.0, 0.0, 0.0),
+                (-1, 1),
+                (-1000, 1000),
+                "spacings",
+                "triple",
+                wrap=1.0,
+                axes=SETS,
+            ),
+            replace(SOFT, default=(0.1,)),
+        ),
+        settings=(
+            Setting("lines", "How many sets there are.", 1, low=1, high=3),
+            replace(AXIS, words="Which axis the lines lie across.", default="y"),
+            EDGES,
+        ),
+        find=("scan lines", "stripes", "lines", "hologram", "interlace"),
+    ),
+    Bead(
+        "waves",
+        "patterns",
+        "A wave along an axis: sine, triangle, saw or square.",
+        VALUE,
+        lines.waves,
+        takes=(COORDS,),
+        fits="count",
+        params=(
+            Param("count", "Waves per unit.", (4.0,), (1, 16), (-4096, 4096), "waves", feed=VALUE),
+            PHASE,
+        ),
+        settings=(
+            Setting("shape", "How it rises and falls.", "sine", ("sine", "triangle", "saw", "square")),
+            AXIS,
+            EDGES,
+        ),
+        find=("sine", "oscillation", "ripples", "stripes", "pulse"),
+    ),
+    Bead(
+        "angular",
+        "patterns",
+        "A gradient round a point.",
+        VALUE,
+        lines.angular,
+        takes=(COORDS,),
+        params=(
+            CENTRE,
+            Param(
+                "turn",
+                "How far round it begins; 1 is the same again.",
+                (0.0,),
+                (0, 1),
+                (-1000, 1000),
+                "turns",
+                wrap=1.0,
+                feed=VALUE,
+            ),
+            Param("count", "How many sectors there are.", (1.0,), (1, 12), (1, 256), "sectors", whole=True),
+        ),
+        settings=(Setting("shape", "How it goes over a sector.", "saw", ("sine", "triangle", "saw", "square")), EDGES),
+        find=("gradient", "conical", "clock", "radar", "sweep", "rays"),
+    ),
+    Bead(
+        "spiral",
+        "patterns",
+        "Arms that wind outwards from a point.",
+        VALUE,
+        lines.spiral,
+        takes=(COORDS,),
+        params=(
+            CENTRE,
+            Param("arms", "How many arms there are.", (3.0,), (1, 12), (1, 256), "arms", whole=True),
+            Param("winding", "How tightly they wind.", (4.0,), (-12, 12), (-1000, 1000), "turns per unit", feed=VALUE),
+            Param(
+                "turn",
+                "How far they have turned; 1 is the same again.",
+                (0.0,),
+                (0, 1),
+                (-1000, 1000),
+                "turns",
+                wrap=1.0,
+                feed=VALUE,
+            ),
+        ),
+        settings=(Setting("shape", "How it goes over an arm.", "sine", ("sine", "triangle", "saw", "square")), EDGES),
+        find=("portal", "galaxy", "vortex", "swirl", "hypnosis"),
+    ),
+    Bead(
+        "box-distance",
+        "patterns",
+        "1 within a box, fading outside it.",
+        VALUE,
+        lines.box_distance,
+        takes=(COORDS,),
+        params=(
+            Param("centre", "The middle of the box.", (0.5, 0.5, 0.0), (0, 1), (-1000, 1000), "units", "triple"),
+            Param(
+                "size", "How large the box is on each axis.", (0.5, 0.5, 1.0), (0.1, 2), (0, 1000), "units", "triple"
+            ),
+            Param("corner", "How round its corners are.", (0.05,), (0, 0.3), (0, 1000), "units", feed=VALUE),
+            Param("fade", "How far outside it is gone.", (0.2,), (0, 0.5), (0, 1000), "units", feed=VALUE),
+        ),
+        settings=(FALLOFF,),
+        title="box distance",
+        find=("gradient", "rectangle", "frame", "window", "vignette", "rounded"),
+        formula="1 − distance to the box / fade",
+    ),
+    Bead(
+        "random",
+        "patterns",
+        "White noise: a random value for every cell of a lattice.",
+        VALUE,
+        lines.random_cells,
+        takes=(COORDS,),
+        fits="scale",
+        params=(replace(SCALE, default=(8.0,), soft=(1, 64)), SEED),
+        settings=(DIMENSIONS,),
+        find=("white noise", "static", "pixels", "grain", "glitch", "flicker"),
+        source="Jarzynski and Olano 2020",
     ),
 )

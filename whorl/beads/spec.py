@@ -22,10 +22,20 @@ class Signal(StrEnum):
         return 1 if self is Signal.VALUE else 3
 
 
-VALUE, COLOUR, COORDS = Signal.VALUE, Signal.COLOUR, Signal.COORDS
+VALUE, COLOUR, COORDS, DIRECTION = Signal.VALUE, Signal.COLOUR, Signal.COORDS, Signal.DIRECTION
 
-ParamType = Literal["number", "pair", "triple", "colour", "stops"]
-SIZES: dict[ParamType, int] = {"number": 1, "pair": 2, "triple": 3, "colour": 3, "stops": 32}
+ParamType = Literal["number", "pair", "triple", "colour", "stops", "curve", "direction"]
+SIZES: dict[ParamType, int] = {
+    "number": 1,
+    "pair": 2,
+    "triple": 3,
+    "colour": 3,
+    "stops": 32,
+    "curve": 32,
+    "direction": 3,
+}
+#: Params that are a list of points along a value; they do not move.
+LISTS = ("stops", "curve")
 Numbers = tuple[float, ...]
 Stop = tuple[float, float, float, float]
 
@@ -51,7 +61,7 @@ class Param:
     wrap: float | Literal["period"] | None = None
     feed: Signal | None = None
     when: tuple[str, str | int | bool] | None = None
-    axes: str = "xyz"
+    axes: Sequence[str] = "xyz"
 
     @property
     def size(self) -> int:
@@ -92,8 +102,10 @@ class Bead:
     """One kind of bead.
 
     The parameter names of `shade` are its ports: `below` or `p` is the incoming signal,
-    `period` the incoming coordinates' period, names that start with `at_` come from the surface
-    point, and all others are params and settings of this entry.
+    `period` the incoming coordinates' period, `footprint` how much what comes in changes from
+    pixel to pixel (`x_footprint`: param x), `beside` and `beyond` what comes in at two neighbouring
+    points of the surface, names that start with `at_` come from the surface point, and all others
+    are params and settings of this entry.
     """
 
     kind: str

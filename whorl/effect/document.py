@@ -76,6 +76,13 @@ class Stop(Model):
     colour: Colour
 
 
+class Point(Model):
+    """One point of a curve."""
+
+    at: Annotated[Finite, Field(ge=-1000, le=1000)]
+    value: Annotated[Finite, Field(ge=-1000, le=1000)]
+
+
 Motion = Annotated[Drift | Sway | Keys, Field(discriminator="motion")]
 
 
@@ -85,7 +92,10 @@ def _kind_of(value: Any) -> str | None:
     if isinstance(value, int | float):
         return "number"
     if isinstance(value, list):
-        return "stops" if value and isinstance(value[0], dict | Stop) else "numbers"
+        first = value[0] if value else None
+        if isinstance(first, Point) or (isinstance(first, dict) and "value" in first):
+            return "curve"
+        return "stops" if isinstance(first, dict | Stop) else "numbers"
     if isinstance(value, dict):
         return "motion" if "motion" in value else "feed" if "strand" in value else None
     return "feed" if isinstance(value, Feed) else "motion" if isinstance(value, Drift | Sway | Keys) else None
@@ -95,12 +105,13 @@ Value = Annotated[
     Annotated[Finite, Tag("number")]
     | Annotated[Numbers, Tag("numbers")]
     | Annotated[Annotated[list[Stop], Field(min_length=1, max_length=8)], Tag("stops")]
+    | Annotated[Annotated[list[Point], Field(min_length=1, max_length=8)], Tag("curve")]
     | Annotated[Motion, Tag("motion")]
     | Annotated[Feed, Tag("feed")],
     Discriminator(
         _kind_of,
         custom_error_type="value_kind",
-        custom_error_message="a number, numbers, stops, a motion or a strand is wanted",
+        custom_error_message="a number, numbers, stops, points, a motion or a strand is wanted",
     ),
 ]
 

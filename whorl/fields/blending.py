@@ -6,6 +6,7 @@ they go on so that results stay finite and never fall where an operand rises, ex
 mode itself does (difference, exclusion, subtract, divide, burn).
 """
 
+from whorl.fields.shaping import threshold
 from whorl.shade import (
     Fixed,
     Vec3,
@@ -150,3 +151,27 @@ def blend_colour(below: Vec3, top: Vec3, amount: f32, mode: Fixed[i32], swap: Fi
         blend_value(below.y, top.y, amount, mode, swap),
         blend_value(below.z, top.z, amount, mode, swap),
     )
+
+
+@shade
+def mixed_value(below: f32, top: f32, mask: f32) -> f32:
+    """What is below where a mask is 0, what is on top where it is 1."""
+    return mix(below, top, clamp(mask, 0.0, 1.0))
+
+
+@shade
+def mixed_colour(below: Vec3, top: Vec3, mask: f32) -> Vec3:
+    """Two colours by a mask."""
+    return mix(below, top, clamp(mask, 0.0, 1.0))
+
+
+@shade
+def selected_value(below: f32, top: f32, by: f32, by_footprint: f32, level: f32) -> f32:
+    """What is below where `by` lies under a level, what is on top above it; a pixel's width between."""
+    return mix(below, top, threshold(by, by_footprint, level, 0.0))
+
+
+@shade
+def selected_colour(below: Vec3, top: Vec3, by: f32, by_footprint: f32, level: f32) -> Vec3:
+    """One of two colours, by a level."""
+    return mix(below, top, threshold(by, by_footprint, level, 0.0))

@@ -12,10 +12,12 @@ from whorl.shade import (
     absolute,
     clamp,
     dot,
+    exp2,
     f32,
     floor,
     fract,
     i32,
+    log2,
     maximum,
     minimum,
     mix,
@@ -24,7 +26,8 @@ from whorl.shade import (
     u32,
 )
 
-NEAREST, SECOND, BETWEEN, BORDER, RANDOM = 0, 1, 2, 3, 4
+NEAREST, SECOND, BETWEEN, BORDER, RANDOM, SMOOTH = 0, 1, 2, 3, 4, 5
+ROUND, DIAMOND, SQUARE = 0, 1, 2
 
 
 @shade
@@ -69,19 +72,36 @@ def border(
 
 
 @shade
+def squared(to: Vec3, metric: Fixed[i32]) -> f32:
+    """The square of a distance: round (Euclid), diamond (axes added up) or square (the longest axis)."""
+    a = absolute(to)
+    if metric == DIAMOND:
+        sum_of = a.x + a.y + a.z
+        return sum_of * sum_of
+    if metric == SQUARE:
+        most = maximum(a.x, maximum(a.y, a.z))
+        return most * most
+    return dot(to, to)
+
+
+@shade
 def cells(
     p: Vec3,
     period: Vec3,
     scale: f32,
     jitter: f32,
+    smoothness: f32,
     evolve: f32,
     seed: f32,
     dimensions: Fixed[i32],
     result: Fixed[i32],
+    metric: Fixed[i32],
 ) -> f32:
-    """Distances in cells: nearest, second, their difference, the true border; or a random 0..1.
+    """Distances in cells: nearest, second, their difference, the true border, a smooth nearest; or a random 0..1.
 
-    Distances are clamped to 0..1. `jitter` 0 is a square lattice, 1 fully scattered.
+    Distances are clamped to 0..1. `jitter` 0 is a square lattice, 1 fully scattered. The smooth
+    nearest adds up all neighbours, each by two to the minus distance (Quilez, *Smooth Voronoi*,
+    2014); `smoothness` in cells. The border is of round cells whatever the metric.
     """
     q = lattice(p, scale)
     if dimensions == 2:
@@ -90,6 +110,9 @@ def cells(
     base = floor(q)
     f = q - base
     first = seed_of(seed)
+    # Under 1/50 of a cell it looks like the nearest itself, and the sum would run out of float32.
+    sharp = 1.0 / clamp(smoothness, 0.02, 10.0)
+    sum_of = 0.0
     near = 64.0
     next_near = 64.0
     chosen = Vec3(0.0)
@@ -101,7 +124,11 @@ def cells(
                 to = offset + feature(base + offset, count, first, jitter, evolve) - f
                 if dimensions == 2:
                     to = Vec3(to.x, to.y, 0.0)
-                d = dot(to, to)
+                d = squared(to, metric)
+                if result == SMOOTH:
+                    # Points a cell away count for nothing, so that none is missed and no line shows.
+                    rest = maximum(1.0 - d, 0.0)
+                    sum_of += exp2(-sharp * sqrt(d)) * rest * rest
                 closer = d < near
                 next_near = minimum(next_near, maximum(near, d))
                 chosen = offset if closer else chosen
@@ -113,6 +140,8 @@ def cells(
         return unit_of(h)
     if result == BORDER:
         return border(base, f, chosen, to_near, count, first, jitter, evolve, dimensions)
+    if result == SMOOTH:
+        return clamp(-log2(maximum(sum_of, 1e-30)) / sharp, 0.0, 1.0)
     if result == SECOND:
         return clamp(sqrt(next_near), 0.0, 1.0)
     if result == BETWEEN:

@@ -1,6 +1,6 @@
 """Whole-number lattices that wrap, which is what makes a pattern tile and a loop close."""
 
-from whorl.shade import Vec3, clamp, f32, floor, maximum, shade
+from whorl.shade import Vec3, absolute, clamp, f32, floor, maximum, shade
 
 #: Beyond this many cells from the origin a pattern is held still; float32 has run out there.
 FARTHEST = 65536.0
@@ -32,3 +32,23 @@ def cells_of(period: Vec3, scale: f32) -> Vec3:
 def lattice(p: Vec3, scale: f32) -> Vec3:
     """Coordinates in cells, held within what the lattice can number."""
     return clamp(p * scale, -FARTHEST, FARTHEST)
+
+
+@shade
+def nearer(d: f32, period: f32) -> f32:
+    """How far apart two coordinates lie, the short way round a period; 0 for none."""
+    whole = period * floor(d / maximum(period, 1e-6) + 0.5)
+    return absolute(d - whole if period > 0.0 else d)
+
+
+@shade
+def footprint3(across: Vec3, down: Vec3, period: Vec3) -> Vec3:
+    """How much coordinates change from pixel to pixel, from their differences to both sides.
+
+    What only comes round at a period has not changed, so that there is no line where it does.
+    """
+    return Vec3(
+        nearer(across.x, period.x) + nearer(down.x, period.x),
+        nearer(across.y, period.y) + nearer(down.y, period.y),
+        nearer(across.z, period.z) + nearer(down.z, period.z),
+    )

@@ -5,7 +5,7 @@ the hash of Jarzynski and Olano 2020 in place of the permutation table; octaves 
 al., *Texturing and Modeling: A Procedural Approach*. All of it is in float32.
 """
 
-from whorl.fields.hash import pcg, seed_of
+from whorl.fields.hash import pcg, seed_of, unit_of
 from whorl.fields.lattice import FARTHEST, cells_of, lattice, wrapped
 from whorl.shade import (
     Fixed,
@@ -22,7 +22,7 @@ from whorl.shade import (
     u32,
 )
 
-PLAIN, BILLOWED, RIDGED = 0, 1, 2
+PLAIN, BILLOWED, RIDGED, VALUES = 0, 1, 2, 3
 
 
 @shade
@@ -32,8 +32,10 @@ def fade(t: f32) -> f32:
 
 
 @shade
-def corner2(h: u32, x: f32, y: f32) -> f32:
-    """The slope of one corner: eight directions, from the top three bits of the hash."""
+def corner2(h: u32, x: f32, y: f32, values: Fixed[i32]) -> f32:
+    """The slope of one corner, or its random value in −1..1: eight directions, from the top three bits of the hash."""
+    if values == 1:
+        return unit_of(h) * 2.0 - 1.0
     k = h >> 29
     u = x if k < 4 else y
     v = y if k < 4 else x
@@ -41,8 +43,10 @@ def corner2(h: u32, x: f32, y: f32) -> f32:
 
 
 @shade
-def corner3(h: u32, x: f32, y: f32, z: f32) -> f32:
-    """The slope of one corner: the middles of a cube's twelve edges, four of them twice."""
+def corner3(h: u32, x: f32, y: f32, z: f32, values: Fixed[i32]) -> f32:
+    """The slope of one corner, or its random value: a cube's twelve edges, four of them twice."""
+    if values == 1:
+        return unit_of(h) * 2.0 - 1.0
     k = h >> 28
     u = x if k < 8 else y
     v = y if k < 4 else (x if (k & 13) == 12 else z)
@@ -50,8 +54,10 @@ def corner3(h: u32, x: f32, y: f32, z: f32) -> f32:
 
 
 @shade
-def corner4(h: u32, x: f32, y: f32, z: f32, w: f32) -> f32:
-    """The slope of one corner: the middles of a hypercube's thirty-two edges."""
+def corner4(h: u32, x: f32, y: f32, z: f32, w: f32, values: Fixed[i32]) -> f32:
+    """The slope of one corner, or its random value in −1..1: the middles of a hypercube's thirty-two edges."""
+    if values == 1:
+        return unit_of(h) * 2.0 - 1.0
     k = h >> 27
     a = x if k < 24 else y
     b = y if k < 16 else z
@@ -64,7 +70,7 @@ SCALE2, SCALE3, SCALE4 = 1.22, 1.04, 0.96
 
 
 @shade
-def noise2(p: Vec2, period: Vec2, seed: u32) -> f32:
+def noise2(p: Vec2, period: Vec2, seed: u32, values: Fixed[i32]) -> f32:
     """One octave in two dimensions: mean 0, about -1..1. `period` in cells, 0 for none."""
     cell = floor(p)
     d = p - cell
@@ -79,19 +85,20 @@ def noise2(p: Vec2, period: Vec2, seed: u32) -> f32:
     h10 = pcg(u32(i32(y0)) + h1)
     h11 = pcg(u32(i32(y1)) + h1)
     e = d - 1.0
-    g00 = corner2(h00, d.x, d.y)
-    g01 = corner2(h01, d.x, e.y)
-    g10 = corner2(h10, e.x, d.y)
-    g11 = corner2(h11, e.x, e.y)
+    g00 = corner2(h00, d.x, d.y, values)
+    g01 = corner2(h01, d.x, e.y, values)
+    g10 = corner2(h10, e.x, d.y, values)
+    g11 = corner2(h11, e.x, e.y, values)
     sy = fade(d.y)
     g0 = mix(g00, g01, sy)
     g1 = mix(g10, g11, sy)
     sx = fade(d.x)
-    return mix(g0, g1, sx) * SCALE2
+    made = mix(g0, g1, sx)
+    return made if values == 1 else made * SCALE2
 
 
 @shade
-def noise3(p: Vec3, period: Vec3, seed: u32) -> f32:
+def noise3(p: Vec3, period: Vec3, seed: u32, values: Fixed[i32]) -> f32:
     """One octave in three dimensions: mean 0, about -1..1. `period` in cells, 0 for none."""
     cell = floor(p)
     d = p - cell
@@ -116,14 +123,14 @@ def noise3(p: Vec3, period: Vec3, seed: u32) -> f32:
     h110 = pcg(u32(i32(z0)) + h11)
     h111 = pcg(u32(i32(z1)) + h11)
     e = d - 1.0
-    g000 = corner3(h000, d.x, d.y, d.z)
-    g001 = corner3(h001, d.x, d.y, e.z)
-    g010 = corner3(h010, d.x, e.y, d.z)
-    g011 = corner3(h011, d.x, e.y, e.z)
-    g100 = corner3(h100, e.x, d.y, d.z)
-    g101 = corner3(h101, e.x, d.y, e.z)
-    g110 = corner3(h110, e.x, e.y, d.z)
-    g111 = corner3(h111, e.x, e.y, e.z)
+    g000 = corner3(h000, d.x, d.y, d.z, values)
+    g001 = corner3(h001, d.x, d.y, e.z, values)
+    g010 = corner3(h010, d.x, e.y, d.z, values)
+    g011 = corner3(h011, d.x, e.y, e.z, values)
+    g100 = corner3(h100, e.x, d.y, d.z, values)
+    g101 = corner3(h101, e.x, d.y, e.z, values)
+    g110 = corner3(h110, e.x, e.y, d.z, values)
+    g111 = corner3(h111, e.x, e.y, e.z, values)
     sz = fade(d.z)
     g00 = mix(g000, g001, sz)
     g01 = mix(g010, g011, sz)
@@ -133,11 +140,12 @@ def noise3(p: Vec3, period: Vec3, seed: u32) -> f32:
     g0 = mix(g00, g01, sy)
     g1 = mix(g10, g11, sy)
     sx = fade(d.x)
-    return mix(g0, g1, sx) * SCALE3
+    made = mix(g0, g1, sx)
+    return made if values == 1 else made * SCALE3
 
 
 @shade
-def noise4(p: Vec4, period: Vec4, seed: u32) -> f32:
+def noise4(p: Vec4, period: Vec4, seed: u32, values: Fixed[i32]) -> f32:
     """One octave in four dimensions: mean 0, about -1..1. `period` in cells, 0 for none."""
     cell = floor(p)
     d = p - cell
@@ -180,22 +188,22 @@ def noise4(p: Vec4, period: Vec4, seed: u32) -> f32:
     h1110 = pcg(u32(i32(w0)) + h111)
     h1111 = pcg(u32(i32(w1)) + h111)
     e = d - 1.0
-    g0000 = corner4(h0000, d.x, d.y, d.z, d.w)
-    g0001 = corner4(h0001, d.x, d.y, d.z, e.w)
-    g0010 = corner4(h0010, d.x, d.y, e.z, d.w)
-    g0011 = corner4(h0011, d.x, d.y, e.z, e.w)
-    g0100 = corner4(h0100, d.x, e.y, d.z, d.w)
-    g0101 = corner4(h0101, d.x, e.y, d.z, e.w)
-    g0110 = corner4(h0110, d.x, e.y, e.z, d.w)
-    g0111 = corner4(h0111, d.x, e.y, e.z, e.w)
-    g1000 = corner4(h1000, e.x, d.y, d.z, d.w)
-    g1001 = corner4(h1001, e.x, d.y, d.z, e.w)
-    g1010 = corner4(h1010, e.x, d.y, e.z, d.w)
-    g1011 = corner4(h1011, e.x, d.y, e.z, e.w)
-    g1100 = corner4(h1100, e.x, e.y, d.z, d.w)
-    g1101 = corner4(h1101, e.x, e.y, d.z, e.w)
-    g1110 = corner4(h1110, e.x, e.y, e.z, d.w)
-    g1111 = corner4(h1111, e.x, e.y, e.z, e.w)
+    g0000 = corner4(h0000, d.x, d.y, d.z, d.w, values)
+    g0001 = corner4(h0001, d.x, d.y, d.z, e.w, values)
+    g0010 = corner4(h0010, d.x, d.y, e.z, d.w, values)
+    g0011 = corner4(h0011, d.x, d.y, e.z, e.w, values)
+    g0100 = corner4(h0100, d.x, e.y, d.z, d.w, values)
+    g0101 = corner4(h0101, d.x, e.y, d.z, e.w, values)
+    g0110 = corner4(h0110, d.x, e.y, e.z, d.w, values)
+    g0111 = corner4(h0111, d.x, e.y, e.z, e.w, values)
+    g1000 = corner4(h1000, e.x, d.y, d.z, d.w, values)
+    g1001 = corner4(h1001, e.x, d.y, d.z, e.w, values)
+    g1010 = corner4(h1010, e.x, d.y, e.z, d.w, values)
+    g1011 = corner4(h1011, e.x, d.y, e.z, e.w, values)
+    g1100 = corner4(h1100, e.x, e.y, d.z, d.w, values)
+    g1101 = corner4(h1101, e.x, e.y, d.z, e.w, values)
+    g1110 = corner4(h1110, e.x, e.y, e.z, d.w, values)
+    g1111 = corner4(h1111, e.x, e.y, e.z, e.w, values)
     sw = fade(d.w)
     g000 = mix(g0000, g0001, sw)
     g001 = mix(g0010, g0011, sw)
@@ -214,31 +222,48 @@ def noise4(p: Vec4, period: Vec4, seed: u32) -> f32:
     g0 = mix(g00, g01, sy)
     g1 = mix(g10, g11, sy)
     sx = fade(d.x)
-    return mix(g0, g1, sx) * SCALE4
+    made = mix(g0, g1, sx)
+    return made if values == 1 else made * SCALE4
 
 
 @shade
 def styled(n: f32, style: Fixed[i32]) -> f32:
-    """Noise of -1..1 as 0..1: plain, billowed (soft bulges) or ridged (sharp crests)."""
+    """Noise of -1..1 as 0..1: plain, billowed (soft bulges), ridged (sharp crests) or of values."""
     if style == BILLOWED:
         return clamp(absolute(n) * 1.6, 0.0, 1.0)
     if style == RIDGED:
         return clamp(1.0 - absolute(n) * 1.6, 0.0, 1.0)
+    if style == VALUES:
+        return n * 0.5 + 0.5
     return clamp(n * 0.8 + 0.5, 0.0, 1.0)
 
 
 @shade
 def octave(
-    p: Vec3, period: Vec3, turn: f32, steps: f32, seed: u32, dimensions: Fixed[i32], evolution: Fixed[i32]
+    p: Vec3,
+    period: Vec3,
+    turn: f32,
+    steps: f32,
+    seed: u32,
+    dimensions: Fixed[i32],
+    evolution: Fixed[i32],
+    values: Fixed[i32],
 ) -> f32:
-    """One octave in the dimensions asked for; `turn` walks a circle of `steps` cells."""
+    """One octave in the dimensions asked for; `turn` walks a circle of `steps` cells.
+
+    In one dimension it is a line through noise of two, halfway between lattice rows.
+    """
+    if dimensions == 1:
+        if evolution == 1:
+            return noise2(Vec2(p.x, turn * steps), Vec2(period.x, steps), seed, values)
+        return noise2(Vec2(p.x, 0.5), Vec2(period.x, 0.0), seed, values)
     if evolution == 1:
         if dimensions == 2:
-            return noise3(Vec3(p.x, p.y, turn * steps), Vec3(period.x, period.y, steps), seed)
-        return noise4(Vec4(p, turn * steps), Vec4(period, steps), seed)
+            return noise3(Vec3(p.x, p.y, turn * steps), Vec3(period.x, period.y, steps), seed, values)
+        return noise4(Vec4(p, turn * steps), Vec4(period, steps), seed, values)
     if dimensions == 2:
-        return noise2(Vec2(p.x, p.y), Vec2(period.x, period.y), seed)
-    return noise3(p, period, seed)
+        return noise2(Vec2(p.x, p.y), Vec2(period.x, period.y), seed, values)
+    return noise3(p, period, seed, values)
 
 
 @shade
@@ -265,7 +290,7 @@ def layered(
     weight = 0.0
     share = 1.0
     for i in range(octaves):
-        n = octave(q, cells, turn, steps, seed + u32(i * 7919), dimensions, evolution)
+        n = octave(q, cells, turn, steps, seed + u32(i * 7919), dimensions, evolution, 1 if style == VALUES else 0)
         total += share * styled(n, style)
         weight += share
         share *= gain
@@ -304,9 +329,9 @@ def noise(
     turn = evolve - floor(evolve)
     if distorted == 1:
         shift = Vec3(
-            octave(q + 0.5, cells, turn, whole, first + 11, dimensions, evolution),
-            octave(q + 0.5, cells, turn, whole, first + 23, dimensions, evolution),
-            0.0 if dimensions == 2 else octave(q + 0.5, cells, turn, whole, first + 37, dimensions, evolution),
+            octave(q + 0.5, cells, turn, whole, first + 11, dimensions, evolution, 0),
+            octave(q + 0.5, cells, turn, whole, first + 23, dimensions, evolution, 0),
+            0.0 if dimensions < 3 else octave(q + 0.5, cells, turn, whole, first + 37, dimensions, evolution, 0),
         )
         q = q + shift * distortion
     return layered(q, cells, gain, turn, whole, first, octaves, lacunarity, dimensions, evolution, style)

@@ -18,7 +18,7 @@ from whorl.shade import (
     shade,
 )
 
-DISTANCE, RANDOM = 0, 1
+DISTANCE, RANDOM, MIDDLE = 0, 1, 2
 LINEAR, SMOOTH, EXPONENTIAL = 0, 1, 2
 ROOT3 = 1.7320508075688772
 
@@ -30,35 +30,48 @@ def hexagon_rows(period: Vec3, scale: f32) -> f32:
 
 
 @shade
+def hexagon_stretch(period: Vec3, scale: f32) -> f32:
+    """How much rows are stretched on a second axis that repeats, so that a whole number of them fits."""
+    rows = hexagon_rows(period, scale)
+    return rows * ROOT3 / maximum(period.y * scale, 1e-6) if rows > 0.0 else 1.0
+
+
+@shade
+def hexagon_middle(q: Vec2) -> Vec2:
+    """The middle of the cell a point lies in: one unit a column, ROOT3 units a pair of rows."""
+    # Two offset lattices of cell middles; the nearer middle is the cell's.
+    a = Vec2(floor(q.x) + 0.5, (floor(q.y / ROOT3) + 0.5) * ROOT3)
+    b = Vec2(floor(q.x + 0.5), floor(q.y / ROOT3 + 0.5) * ROOT3)
+    return a if dot(q - a, q - a) < dot(q - b, q - b) else b
+
+
+@shade
 def hexagons(p: Vec3, period: Vec3, scale: f32, seed: f32, result: Fixed[i32]) -> f32:
     """A honeycomb in the first two axes, `scale` hexagons a unit.
 
     The distance is 0 on a border and 1 in a cell's middle; random is 0..1 per cell. On a second
     axis that repeats, rows are stretched a little so that a whole number of them fits.
     """
-    columns = cells_of(period, scale).x
-    rows = hexagon_rows(period, scale)
-    q = lattice(p, scale)
-    # One unit a column; ROOT3 units a pair of rows, as in a regular honeycomb.
-    stretch = rows * ROOT3 / maximum(period.y * scale, 1e-6) if rows > 0.0 else 1.0
-    x = q.x
-    y = q.y * stretch
-    # Two offset lattices of cell middles; the nearer middle is the cell's.
-    a = Vec2(floor(x) + 0.5, (floor(y / ROOT3) + 0.5) * ROOT3)
-    b = Vec2(floor(x + 0.5), floor(y / ROOT3 + 0.5) * ROOT3)
-    to_a = Vec2(x, y) - a
-    to_b = Vec2(x, y) - b
-    in_a = dot(to_a, to_a) < dot(to_b, to_b)
-    to = to_a if in_a else to_b
+    cell = lattice(p, scale)
+    q = Vec2(cell.x, cell.y * hexagon_stretch(period, scale))
+    middle = hexagon_middle(q)
     if result == RANDOM:
-        middle = a if in_a else b
         # Twice the coordinates of a middle are whole numbers.
-        column = wrapped(floor(middle.x * 2.0 + 0.5), columns * 2.0)
-        row = wrapped(floor(middle.y / ROOT3 * 2.0 + 0.5), rows * 2.0)
+        column = wrapped(floor(middle.x * 2.0 + 0.5), cells_of(period, scale).x * 2.0)
+        row = wrapped(floor(middle.y / ROOT3 * 2.0 + 0.5), hexagon_rows(period, scale) * 2.0)
         return unit_of(cell_hash(column, row, 0.0, seed_of(seed)))
-    side = absolute(to)
+    side = absolute(q - middle)
     out = maximum(side.x, side.x * 0.5 + side.y * (ROOT3 * 0.5)) * 2.0
     return clamp(1.0 - out, 0.0, 1.0)
+
+
+@shade
+def hexagon_centre(p: Vec3, period: Vec3, scale: f32) -> Vec3:
+    """For every point of a hexagon the coordinates of its middle, so that what follows is one per cell."""
+    cell = lattice(p, scale)
+    stretch = hexagon_stretch(period, scale)
+    middle = hexagon_middle(Vec2(cell.x, cell.y * stretch))
+    return Vec3(middle.x / scale, middle.y / (scale * stretch), p.z)
 
 
 @shade

@@ -1,11 +1,13 @@
 """From an effect to its plan: order, types, periods, uniforms, and every fault found on the way."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from whorl.beads.catalogue import CATALOGUE
-from whorl.beads.spec import COLOUR, COORDS, VALUE, Bead, Numbers, Param, Signal
+from whorl.beads.spec import COLOUR, COORDS, DIRECTION, LISTS, VALUE, Bead, Numbers, Param, Signal
 from whorl.effect import document as doc
 from whorl.effect.problems import BadEffect, Problem
+from whorl.fields import colour, directions
 from whorl.fields import surface as composites
 from whorl.motion.values import fill
 from whorl.plan.plan import (
@@ -21,9 +23,10 @@ from whorl.plan.plan import (
     Plan,
     Uniform,
 )
+from whorl.shade import Unchecked
 
 #: How values are named to people.
-A = {VALUE: "a value", COLOUR: "a colour", COORDS: "coordinates", Signal.DIRECTION: "a direction"}
+A = {VALUE: "a value", COLOUR: "a colour", COORDS: "coordinates", DIRECTION: "a direction"}
 
 GAIN = Param("gain", "How bright it is; over 1 it glows.", (1.0,), (0, 8), (0, 1000))
 TINT = Param("tint", "The colour it is multiplied by.", (1.0, 1.0, 1.0), (0, 1), (0, 1000), type="colour")
@@ -39,6 +42,8 @@ _COMPOSITES = {
     "glowing": composites.glowing,
 }
 _INCOMING = ("below", "p")
+#: The phase of the turn, as a number in motion.
+PHASE = Param("phase", "Where the turn is.", (0.0,), wrap=1.0)
 
 
 def build(effect: doc.Effect) -> Plan:
@@ -48,6 +53,15 @@ def build(effect: doc.Effect) -> Plan:
     if builder.problems:
         raise BadEffect(builder.problems)
     return plan
+
+
+#: How what is known of a surface point changes to that of a point beside it.
+_MOVED: dict[str, Unchecked] = {
+    "at_uv": directions.moved_uv,
+    "at_object": directions.moved_position,
+    "at_world": directions.moved_position,
+    "at_box": directions.moved_box,
+}
 
 
 class _Fault(Exception):
@@ -61,6 +75,7 @@ class _Builder:
         self.problems: list[Problem] = []
         self.ends: dict[str, Node | None] = {}
         self.plain: dict[object, int] = {}
+        self.places: dict[object, Node] = {}
         self.all_strands = {s.id: s for s in effect.strands}
 
     def fault(self, place: str, words: str) -> None:
@@ -161,6 +176,9 @@ class _Builder:
         at: str,
     ) -> Node:
         function = spec.function(gives)
+        names = {p.name: p.type.size for p in function.tree.params}
+        if below is not None and below.gives is COLOUR and names.get("below") == 1:
+            below = self.add(at, VALUE, colour.luminance, (), (FromNode(below, COLOUR),))
         fixed = tuple(
             (p.name, setting.number(settings[p.name]))
             for p in function.tree.params
@@ -174,20 +192,73 @@ class _Builder:
             wanted = VALUE if p.type.size == 1 else COLOUR
             if p.name in _INCOMING:
                 assert below is not None and below.gives is not None
-                args.append(FromNode(below, COORDS if below.gives is COORDS else wanted))
+                args.append(FromNode(below, below.gives if below.gives in (COORDS, DIRECTION) else wanted))
             elif p.name == "period":
                 args.append(FromPeriod(came_with))
+            elif p.name == "footprint" or p.name.endswith("_footprint"):
+                of = below if p.name == "footprint" else _node(incoming[p.name.removesuffix("_footprint")])
+                args.append(self.footprint(of, p.type.size, settings, at))
+            elif p.name in ("beside", "beyond"):
+                assert below is not None
+                moved = self.moved(below, incoming["distance"], int(p.name == "beyond"))
+                args.append(FromNode(moved, VALUE))
+            elif p.name == "at_phase":
+                args.append(FromUniform(self.phase()))
             elif p.name.startswith("at_"):
                 args.append(FromPoint(p.name))
             else:
                 arg = incoming[p.name]
                 if isinstance(arg, FromNode):
-                    arg = FromNode(arg.node, wanted)
+                    arg = FromNode(arg.node, DIRECTION if arg.node.gives is DIRECTION else wanted)
                 elif isinstance(arg, FromUniform) and arg.uniform.param.size < p.type.size and p.type.size == 3:
                     arg = FromUniform(arg.uniform, COLOUR)
                 args.append(arg)
         period = self.period(spec, settings, incoming, came_with) if gives is COORDS else None
         return self.add(at, gives, function, fixed, tuple(args), period)
+
+    def footprint(self, node: Node | None, size: int, settings: dict[str, str | int | bool], at: str) -> Arg:
+        """How much a node changes from pixel to pixel; nothing where edges are to be hard."""
+        if node is None or settings.get("edges") == "hard":
+            return Literals((0.0,) * size)
+        if size == 1 and node.gives is COLOUR:
+            node = self.add(at, VALUE, colour.luminance, (), (FromNode(node, COLOUR),))
+        return Footprint(node, node.period if node.gives is COORDS else None)
+
+    def phase(self) -> Uniform:
+        """The phase of the turn as a number in motion; one serves the whole effect."""
+        known = next((u for u in self.plan.uniforms if u.param is PHASE), None)
+        if known is None:
+            drift = doc.Drift(motion="drift", cycles=1.0, base=0.0)
+            known = Uniform(f"u{len(self.plan.uniforms)}", "turn/phase", PHASE, (0.0,), drift)
+            self.plan.uniforms.append(known)
+        return known
+
+    # --- neighbouring points ----------------------------------------------------------
+
+    def moved(self, node: Node, distance: Arg, second: int) -> Node:
+        """The node once more, as it would be a distance away on the surface: one way or square to it."""
+        twins: dict[int, Node] = {}
+        for n in self.plan.needed(node):
+            args = tuple(self.moved_arg(a, twins, distance, second, n.place) for a in n.args)
+            if args != n.args:
+                twins[n.index] = self.add(n.place, n.gives, n.function, n.fixed, args, n.period)
+        return twins.get(node.index, node)
+
+    def moved_arg(self, arg: Arg, twins: dict[int, Node], distance: Arg, second: int, place: str) -> Arg:
+        if isinstance(arg, FromNode | Footprint):
+            return replace(arg, node=twins.get(arg.node.index, arg.node))
+        if not isinstance(arg, FromPoint) or arg.name not in _MOVED:
+            return arg
+        key = (arg.name, distance, second)
+        if key not in self.places:
+            function = _MOVED[arg.name]
+            args = [
+                arg if p.name == "at" else distance if p.name == "distance" else FromPoint(p.name)
+                for p in function.tree.params
+                if not p.fixed
+            ]
+            self.places[key] = self.add(place, COORDS, function, (("second", second),), tuple(args))
+        return FromNode(self.places[key], COORDS)
 
     def period(
         self, spec: Bead, settings: dict[str, str | int | bool], incoming: dict[str, Arg], came_with: Period | None
@@ -244,9 +315,14 @@ class _Builder:
             if node is None:
                 return Literals((0.0,) * param.size)
             assert node.gives is not None
-            if bead.kind != "tap" and node.gives not in (VALUE, COLOUR):
-                self.fault(where, f"{param.name} takes a value or a colour; that strand gives {A[node.gives]}")
+            fitting = _fed_by(param)
+            if bead.kind != "tap" and node.gives not in fitting:
+                self.fault(where, f"{param.name} takes {_list(fitting)}; that strand gives {A[node.gives]}")
             return FromNode(node, param.feed)
+        if param.type == "direction":
+            if value is not None:
+                self.fault(where, f"{param.name} takes a strand that gives a direction, not a number")
+            return FromPoint("at_normal")
         return FromUniform(self.number(value, param, where))
 
     def number(self, value: object, param: Param, place: str) -> Uniform:
@@ -260,13 +336,13 @@ class _Builder:
         return uniform
 
     def numbers(self, value: object, param: Param, place: str) -> Numbers:
-        if param.type == "stops":
-            return self.stops(value, param, place)
+        if param.type in LISTS:
+            return self.points(value, param, place)
         default: Numbers = tuple(param.default)  # type: ignore[arg-type]
         if value is None or isinstance(value, doc.Drift | doc.Sway | doc.Keys):
             return default
-        if isinstance(value, list) and value and isinstance(value[0], doc.Stop):
-            self.fault(place, f"{param.name} takes numbers, not the stops of a ramp")
+        if isinstance(value, list) and value and isinstance(value[0], doc.Stop | doc.Point):
+            self.fault(place, f"{param.name} takes numbers, not a list of stops or points")
             return default
         if not isinstance(value, int | float | list):
             self.fault(place, f"{param.name} takes a number")
@@ -282,20 +358,22 @@ class _Builder:
                 break
         return tuple(float(round(x)) for x in given) if param.whole else given
 
-    def stops(self, value: object, param: Param, place: str) -> Numbers:
+    def points(self, value: object, param: Param, place: str) -> Numbers:
+        """The rows of a table: three components and, last, a place."""
         rows: Sequence[Sequence[float]] = param.default  # type: ignore[assignment]
-        if isinstance(value, list) and value and isinstance(value[0], doc.Stop):
-            # Stops may be written in any order; the program walks along them.
-            ordered = sorted(value, key=lambda s: s.at)
-            rows = [(*s.colour, s.at) for s in ordered]
+        wanted = doc.Stop if param.type == "stops" else doc.Point
+        if isinstance(value, list) and value and isinstance(value[0], wanted):
+            # They may be written in any order; the program walks along them.
+            rows = [_row(p) for p in sorted(value, key=lambda p: p.at)]
         elif value is not None:
-            self.fault(place, f"{param.name} takes a list of stops, each with 'at' and 'colour', and does not move")
+            each = "stops, each with 'at' and 'colour'" if wanted is doc.Stop else "points, each with 'at' and 'value'"
+            self.fault(place, f"{param.name} takes a list of {each}, and does not move")
         full = [*rows, *[rows[-1]] * (8 - len(rows))]
         return tuple(float(x) for row in full for x in row)
 
     def moving(self, motion: doc.Drift | doc.Sway | doc.Keys, param: Param, place: str) -> None:
         """Faults of a motion: too many components, or values outside the hard limits."""
-        if param.type == "stops":
+        if param.type in LISTS:
             return
         parts: list[object]
         if isinstance(motion, doc.Drift):
@@ -428,6 +506,23 @@ class _Builder:
             self.fault(place, f"a channel takes a value or a colour; that strand gives {A[node.gives]}")
             return None
         return node
+
+
+def _row(point: doc.Stop | doc.Point) -> tuple[float, ...]:
+    if isinstance(point, doc.Stop):
+        return (*point.colour, point.at)
+    return (point.value, point.value, point.value, point.at)
+
+
+def _node(arg: Arg) -> Node | None:
+    return arg.node if isinstance(arg, FromNode) else None
+
+
+def _fed_by(param: Param) -> tuple[Signal, ...]:
+    """What a strand may give in place of a param."""
+    if param.type == "direction":
+        return (DIRECTION,)
+    return (VALUE, COLOUR, DIRECTION) if param.type == "triple" else (VALUE, COLOUR)
 
 
 def _list(takes: tuple[Signal, ...]) -> str:

@@ -9,6 +9,7 @@ import numpy as np
 
 from whorl.beads.spec import COLOUR, VALUE, Numbers, Signal
 from whorl.fields import colour
+from whorl.fields.lattice import footprint3
 from whorl.plan.plan import (
     Arg,
     Footprint,
@@ -18,6 +19,7 @@ from whorl.plan.plan import (
     FromUniform,
     Literals,
     Node,
+    Period,
     Plan,
 )
 from whorl.plan.steps import LIMIT, Step, source, steps, still
@@ -45,6 +47,12 @@ def run(
     varying = tuple(isinstance(a, list) for a in args)
     kernel(function, fixed, varying, limit)(n, args, made)
     return made
+
+
+def _period_of(arg: Arg) -> Period | None:
+    if isinstance(arg, FromPeriod):
+        return arg.of
+    return arg.period if isinstance(arg, Footprint) else None
 
 
 class Kept:
@@ -79,9 +87,9 @@ class Evaluation:
     ) -> list[Floats]:
         """The node's result at every surface point: one float32 array for each component.
 
-        `points` holds at_uv, at_object, at_box, at_normal and at_view, all of one length, which
-        is a multiple of four. `phase` is 0..1 of the turn. `kept` is filled by the first run and
-        spares later ones what does not move; it belongs to these points.
+        `points` holds what `plan.POINTS` names, all of one length, which is a multiple of four.
+        `phase` is 0..1 of the turn. `kept` is filled by the first run and spares later ones what
+        does not move; it belongs to these points.
         """
         total = len(points["at_uv"][0])
         known = kept.results if kept and kept.complete else {}
@@ -91,9 +99,8 @@ class Evaluation:
             making = Kept()
             making.begin([s.node for s in self.still], total)
         numbers = {u.name: u.at(phase) for u in self.plan.uniforms}
-        periods = {
-            a.of.name: a.of.at(phase) for s in todo for a in s.args if isinstance(a, FromPeriod) and a.of is not None
-        }
+        named = [_period_of(a) for s in todo for a in s.args]
+        periods = {p.name: p.at(phase) for p in named if p}
         whole = out or [np.empty(total, np.float32) for _ in range(self.node.size)]
         starts = range(0, total, TILE)
 
@@ -213,8 +220,8 @@ class _Tile:
                 return self.points[name]
             case FromPeriod(of=of):
                 return self.periods[of.name] if of else (0.0, 0.0, 0.0)
-            case Footprint(node=n):
-                return self.footprint(self.results[source(n).index])
+            case Footprint(node=n, period=period):
+                return self.footprint(source(n), period)
             case Literals(values=values):
                 return values
 
@@ -234,12 +241,20 @@ class _Tile:
             return known
         return result
 
-    @staticmethod
-    def footprint(result: list[Floats] | Numbers) -> Argument:
+    def footprint(self, node: Node, period: Period | None) -> Argument:
         """|d/dx| + |d/dy| within each quad, as a GPU takes it."""
+        result = self.results[node.index]
         if isinstance(result, tuple):
-            return (0.0,)
-        q = result[0].reshape(-1, 2, 2)
-        across = np.abs(q[:, :, 1] - q[:, :, 0])
-        down = np.abs(q[:, 1, :] - q[:, 0, :])
-        return [np.ascontiguousarray((across[:, :, None] + down[:, None, :]).reshape(-1), np.float32)]
+            return (0.0,) * len(result)
+        quads = [r.reshape(-1, 2, 2) for r in result]
+        across = [_spread(q[:, :, 1] - q[:, :, 0], 2) for q in quads]
+        down = [_spread(q[:, 1, :] - q[:, 0, :], 1) for q in quads]
+        if len(result) == 1:
+            return [np.abs(across[0]) + np.abs(down[0])]
+        known = self.periods[period.name] if period else (0.0, 0.0, 0.0)
+        return list(run(footprint3, (), [across, down, known], self.n))
+
+
+def _spread(differences: Floats, axis: int) -> Floats:
+    """Differences within quads, given to both of the samples they lie between."""
+    return np.ascontiguousarray(np.repeat(np.expand_dims(differences, axis), 2, axis).reshape(-1))

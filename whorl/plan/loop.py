@@ -75,7 +75,7 @@ def _ended(plan: Plan) -> list[LoopFinding]:
     """Scrolling that a later bead robs of its repeat."""
     out: list[LoopFinding] = []
     riders: dict[int, set[str]] = {}
-    for node in plan.nodes:
+    for node in plan.beads.values():
         before = _incoming(node)
         if node.gives is not COORDS or before is None or before.period is None or node.period is None:
             riders[node.index] = set()

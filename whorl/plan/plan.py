@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, field
 
-from whorl.beads.spec import Numbers, Param, Signal
+from whorl.beads.spec import LISTS, Numbers, Param, Signal
 from whorl.effect.document import Drift, Effect, Keys, Sway
 from whorl.motion import values as motion_values
 from whorl.shade import Unchecked
@@ -23,7 +23,7 @@ class Uniform:
 
     @property
     def type(self) -> ShadeType:
-        return TABLE8 if self.param.type == "stops" else floats(self.param.size)
+        return TABLE8 if self.param.type in LISTS else floats(self.param.size)
 
     def at(self, phase: float) -> Numbers:
         """The components at a phase of the turn."""
@@ -45,9 +45,26 @@ class FromNode:
     wanted: Signal
 
 
+#: What is known of a surface point, with its number of floats. `at_along_u` and `at_along_v` are
+#: the gradients of u and v over the surface; `at_screen` is its place on the picture.
+POINTS = {
+    "at_uv": 3,
+    "at_object": 3,
+    "at_world": 3,
+    "at_box": 3,
+    "at_box_size": 3,
+    "at_normal": 3,
+    "at_along_u": 3,
+    "at_along_v": 3,
+    "at_view": 3,
+    "at_distance": 1,
+    "at_screen": 3,
+}
+
+
 @dataclass(frozen=True)
 class FromPoint:
-    """Something of the surface point: at_uv, at_object, at_box, at_normal, at_view."""
+    """Something of the surface point; see POINTS."""
 
     name: str
 
@@ -61,9 +78,10 @@ class FromPeriod:
 
 @dataclass(frozen=True)
 class Footprint:
-    """How much a value changes from pixel to pixel: |d/dx| + |d/dy|."""
+    """How much a node's result changes from pixel to pixel, |d/dx| + |d/dy|, component by component."""
 
     node: "Node"
+    period: "Period | None" = None
 
 
 @dataclass(frozen=True)

@@ -8,8 +8,9 @@ feed nothing; a peek returns as soon as its node is known.
 import hashlib
 from dataclasses import dataclass
 
-from whorl.beads.spec import COLOUR, COORDS, VALUE, Signal
+from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE, Signal
 from whorl.fields import colour, surface
+from whorl.fields.lattice import footprint3
 from whorl.plan.plan import (
     Arg,
     Footprint,
@@ -30,6 +31,8 @@ precision highp float;
 in vec3 position;
 in vec3 normal;
 in vec2 uv;
+in vec3 along_u;
+in vec3 along_v;
 uniform mat4 view_projection;
 uniform vec3 box_low;
 uniform vec3 box_size;
@@ -37,12 +40,18 @@ out vec3 v_object;
 out vec3 v_normal;
 out vec3 v_box;
 out vec2 v_uv;
+out vec3 v_along_u;
+out vec3 v_along_v;
+out vec3 v_clip;
 void main() {
   v_object = position;
   v_normal = normal;
   v_uv = uv;
   v_box = (position - box_low) / box_size;
+  v_along_u = along_u;
+  v_along_v = along_v;
   gl_Position = view_projection * vec4(position, 1.0);
+  v_clip = gl_Position.xyw;
 }
 """
 
@@ -53,20 +62,36 @@ in vec3 v_object;
 in vec3 v_normal;
 in vec3 v_box;
 in vec2 v_uv;
+in vec3 v_along_u;
+in vec3 v_along_v;
+in vec3 v_clip;
 uniform vec3 eye;
+uniform vec3 box_size;
+uniform vec2 aspect;
 uniform int peek;
 uniform float side_strength;
 out vec4 picture;
 """
 
-_POINT = """  vec2 at_uv = v_uv;
+_POINT = """  vec3 at_uv = vec3(v_uv, 0.0);
   vec3 at_object = v_object;
   vec3 at_box = v_box;
   vec3 at_normal = towards(v_normal);
   vec3 at_view = towards(eye - v_object);
+  vec3 at_world = v_object;
+  vec3 at_box_size = box_size;
+  vec3 at_along_u = v_along_u;
+  vec3 at_along_v = v_along_v;
+  float at_distance = length(eye - v_object);
+  vec3 at_screen = vec3(v_clip.xy / max(v_clip.z, 1e-6) * aspect * 0.5 + 0.5, 0.0);
 """
 
-_SHOW: dict[Signal, Unchecked] = {VALUE: colour.show_value, COLOUR: colour.show_colour, COORDS: colour.show_coords}
+_SHOW: dict[Signal, Unchecked] = {
+    VALUE: colour.show_value,
+    COLOUR: colour.show_colour,
+    COORDS: colour.show_coords,
+    DIRECTION: colour.show_direction,
+}
 _TYPES = {1: "float", 3: "vec3", 4: "vec4"}
 
 
@@ -136,8 +161,11 @@ class _Body:
                 return name
             case FromPeriod(of=of):
                 return self.period(of) if of else "vec3(0.0)"
-            case Footprint(node=n):
-                return f"fwidth(n{n.index})"
+            case Footprint(node=n, period=period):
+                if n.size == 1:
+                    return f"fwidth(n{n.index})"
+                name = self.printer.need(footprint3)
+                return f"{name}(dFdx(n{n.index}), dFdy(n{n.index}), {self.period(period) if period else 'vec3(0.0)'})"
             case Literals(values=values):
                 inner = ", ".join(map(literal, values))
                 return inner if len(values) == 1 else f"vec{len(values)}({inner})"

@@ -132,6 +132,8 @@ def _moving_arg(arg: Arg) -> bool:
             return u.motion is not None
         case FromPeriod(of=of):
             return _moving_period(of)
+        case Footprint(period=period):
+            return _moving_period(period)
     return False
 
 

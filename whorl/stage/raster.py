@@ -131,7 +131,10 @@ def rasterise(
     inside = (xs < width) & (ys < height)
     pixels = np.where(inside, ys * width + xs, -1)
     weights = _barycentric(edges[tri], xs, ys, width, height)
-    return Fragments(pixels, (coverage[ys, xs] * inside).astype(np.float32), _points(mesh, tri, weights, eye))
+    least = min(width, height)
+    screen = np.stack([(xs + 0.5 - width / 2) / least, (height / 2 - ys - 0.5) / least], axis=1) + 0.5
+    points = _points(mesh, tri, weights, eye, screen)
+    return Fragments(pixels, (coverage[ys, xs] * inside).astype(np.float32), points)
 
 
 def _at_centres(samples: NDArray[np.int32], edges: NDArray[np.float64], width: int, height: int) -> NDArray[np.int32]:
@@ -158,7 +161,11 @@ def _barycentric(
 
 
 def _points(
-    mesh: Mesh, tri: NDArray[np.int32], weights: NDArray[np.float64], eye: NDArray[np.float64]
+    mesh: Mesh,
+    tri: NDArray[np.int32],
+    weights: NDArray[np.float64],
+    eye: NDArray[np.float64],
+    screen: NDArray[np.float64],
 ) -> dict[str, list[Floats]]:
     corners = mesh.triangles[tri]
 
@@ -166,12 +173,50 @@ def _points(
         return np.asarray(np.einsum("nk,nkc->nc", weights, values[corners].astype(np.float64)))
 
     position, normal = at(mesh.positions), at(mesh.normals)
+    along_u, along_v = mesh.gradients
+    away = eye - position
+    return surface_points(
+        uv=at(mesh.uvs),
+        position=position,
+        box=(position - mesh.low) / mesh.size,
+        box_size=mesh.size.astype(np.float64),
+        normal=unit(normal),
+        along=(at(along_u), at(along_v)),
+        view=unit(away),
+        distance=np.linalg.norm(away, axis=1),
+        screen=screen,
+    )
+
+
+def surface_points(
+    *,
+    uv: NDArray[np.float64],
+    position: NDArray[np.float64],
+    box: NDArray[np.float64],
+    box_size: NDArray[np.float64],
+    normal: NDArray[np.float64],
+    along: tuple[NDArray[np.float64], NDArray[np.float64]],
+    view: NDArray[np.float64],
+    distance: NDArray[np.float64],
+    screen: NDArray[np.float64],
+) -> dict[str, list[Floats]]:
+    """What `plan.POINTS` names, each as contiguous rows, from (n, 2) and (n, 3) arrays."""
+    n = len(uv)
+    zero = np.zeros((n, 1))
+    place = columns(position)
     return {
-        "at_uv": columns(at(mesh.uvs)),
-        "at_object": columns(position),
-        "at_box": columns((position - mesh.low) / mesh.size),
-        "at_normal": columns(unit(normal)),
-        "at_view": columns(unit(eye - position)),
+        "at_uv": columns(np.concatenate([uv, zero], axis=1)),
+        "at_object": place,
+        # The shape stands where the stage's own axes have their middle.
+        "at_world": place,
+        "at_box": columns(box),
+        "at_box_size": columns(np.tile(box_size, (n, 1))),
+        "at_normal": columns(normal),
+        "at_along_u": columns(along[0]),
+        "at_along_v": columns(along[1]),
+        "at_view": columns(view),
+        "at_distance": columns(distance[:, None]),
+        "at_screen": columns(np.concatenate([screen, zero], axis=1)),
     }
 
 

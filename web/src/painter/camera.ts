@@ -1,7 +1,8 @@
 import { Matrix4, PerspectiveCamera, Vector3 } from "three";
 import type { Effect } from "../api/client";
 
-export type View = { matrix: Matrix4; eye: Vector3 };
+/** Where from and how a shape is seen; `aspect` is width and height over the lesser of them. */
+export type View = { matrix: Matrix4; eye: Vector3; aspect: [number, number] };
 type Orbit = Effect["stage"]["camera"];
 
 const camera = new PerspectiveCamera();
@@ -26,12 +27,17 @@ export function stageView(orbit: Orbit, width: number, height: number): View {
   camera.lookAt(0, 0, 0);
   camera.updateMatrixWorld();
   camera.updateProjectionMatrix();
-  return { matrix: new Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse), eye };
+  const least = Math.min(width, height);
+  return {
+    matrix: new Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse),
+    eye,
+    aspect: [width / least, height / least],
+  };
 }
 
 /** How a bead's small picture is taken: a plane fills it; other shapes are seen as on the stage, close. */
 export function closeView(shape: string, orbit: Orbit): View {
-  if (shape === "plane") return { matrix: new Matrix4().makeScale(1, 1, 0), eye: new Vector3(0, 0, 4) };
+  if (shape === "plane") return { matrix: new Matrix4().makeScale(1, 1, 0), eye: new Vector3(0, 0, 4), aspect: [1, 1] };
   const view = shape === "ball" ? 29.2 : 37;
   return stageView({ ...orbit, distance: 4, view }, 1, 1);
 }

@@ -30,6 +30,8 @@ async function load(shape: string): Promise<Mesh> {
   geometry.setAttribute("position", new BufferAttribute(floats(vertices * 3), 3));
   geometry.setAttribute("normal", new BufferAttribute(floats(vertices * 3), 3));
   geometry.setAttribute("uv", new BufferAttribute(floats(vertices * 2), 2));
+  geometry.setAttribute("along_u", new BufferAttribute(floats(vertices * 3), 3));
+  geometry.setAttribute("along_v", new BufferAttribute(floats(vertices * 3), 3));
   geometry.setIndex(new BufferAttribute(new Uint32Array(data, at, triangles * 3), 1));
   geometry.computeBoundingBox();
   const box = geometry.boundingBox!;

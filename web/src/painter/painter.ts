@@ -88,7 +88,7 @@ export class Painter {
       await this.warm(passes.map((p) => p.material));
       return ready;
     }
-    const names = ["view_projection", "box_low", "box_size", "eye", "peek", "side_strength"];
+    const names = ["view_projection", "box_low", "box_size", "eye", "aspect", "peek", "side_strength"];
     const all = [...names, ...compiled.uniforms.map((u) => u.name)];
     const near = material(compiled.vertex, compiled.fragment, all);
     near.side = FrontSide;
@@ -206,6 +206,7 @@ export class Painter {
     const u = d.near.uniforms;
     u.view_projection.value = view.matrix;
     u.eye.value = view.eye;
+    u.aspect.value = view.aspect;
     u.box_low.value = d.mesh.low;
     u.box_size.value = d.mesh.size;
     u.peek.value = peek;

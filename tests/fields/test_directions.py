@@ -1,0 +1,110 @@
+"""Bent normals: heights with a known slope, and the laws of laying one normal over another."""
+
+import numpy as np
+import pytest
+
+from tests.documents import bead, effect, strand
+from whorl.effect.document import Camera
+from whorl.fields import directions
+from whorl.plan.build import build
+from whorl.plan.evaluate import evaluate
+from whorl.shade import Vec3
+from whorl.stage import flat
+from whorl.stage.camera import eye, view_projection
+from whorl.stage.raster import rasterise
+from whorl.stage.shapes import shape
+
+UP, ALONG = Vec3(0, 0, 1), Vec3(0.5, 0, 0)
+
+
+def unit(*v):
+    return tuple(np.array(v) / np.linalg.norm(v))
+
+
+def test_a_slope_along_u_bends_the_normal_by_its_gradient():
+    chain = [bead("uv"), bead("linear", direction=[1, 0, 0]), bead("bump", strength=0.5, distance=0.01)]
+    plan = build(effect(strand("s", *chain)))
+    made = flat.field(plan, plan.beads["s/bump"], 16, 0.0)
+    # The square is 2 wide, so a rise of 1 across it, half as strong, is a slope of a quarter.
+    assert made[8, 8] == pytest.approx(unit(-0.25, 0, 1), abs=2e-4)
+
+
+def test_a_bump_is_the_gradient_of_its_height_however_that_is_made():
+    height = [bead("uv"), bead("radial", radius=0.6, settings={"shape": "smooth"}), bead("sine", count=1.5)]
+    plan = build(effect(strand("s", *height, bead("bump", strength=0.2, distance=0.004))))
+    size = 256
+    h = flat.field(plan, plan.beads["s/sine"], size, 0.0)[..., 0].astype(np.float64)
+    rows, columns = np.gradient(h, 2 / size)
+    slope = np.stack([-0.2 * columns, 0.2 * rows, np.ones_like(h)], -1)
+    expected = slope / np.linalg.norm(slope, axis=-1, keepdims=True)
+    made = flat.field(plan, plan.beads["s/bump"], size, 0.0)
+    inside = np.s_[4:-4, 4:-4]
+    assert np.abs(made - expected)[inside].mean() < 4e-3
+
+
+def test_a_bump_moves_with_its_pattern():
+    drift = {"motion": "drift", "cycles": [1, 0]}
+    chain = [bead("uv"), bead("scroll", offset=drift), bead("noise", scale=4), bead("bump")]
+    plan = build(effect(strand("s", *chain)))
+    at = [flat.field(plan, plan.beads["s/bump"], 32, phase) for phase in (0.0, 0.25)]
+    # A quarter of a turn is a quarter of the square: the same picture, eight pixels on.
+    assert np.abs(np.roll(at[0], 8, axis=1) - at[1]).max() < 2e-3
+    assert np.abs(at[0] - at[1]).max() > 0.05
+
+
+@pytest.mark.parametrize("source", ["uv", "object", "box"])
+def test_a_flat_height_leaves_the_normal_of_any_shape(source):
+    camera = Camera(yaw=20, pitch=10)
+    seen = rasterise(shape("ball"), view_projection(camera, 32, 32), eye(camera), 32, 32, True)
+    chain = [bead(source), bead("linear", start=5, span=1), bead("bump", strength=1)]
+    plan = build(effect(strand("s", *chain)))
+    made = evaluate(plan, plan.beads["s/bump"], seen.points, 0.0)
+    assert max(np.abs(a - b).max() for a, b in zip(made, seen.points["at_normal"], strict=True)) < 1e-5
+
+
+def test_on_a_ball_a_height_along_its_axis_tilts_the_normal_along_the_meridian():
+    camera = Camera(yaw=0, pitch=0)
+    seen = rasterise(shape("ball"), view_projection(camera, 64, 64), eye(camera), 64, 64, True)
+    chain = [bead("object"), bead("linear", direction=[0, 1, 0], start=-1, span=2), bead("bump", strength=0.4)]
+    plan = build(effect(strand("s", *chain)))
+    made = np.stack(evaluate(plan, plan.beads["s/bump"], seen.points, 0.0), -1)
+    n = np.stack(seen.points["at_normal"], -1).astype(np.float64)
+    # The surface gradient of y/2: what of the axis lies in the surface.
+    slope = 0.5 * (np.array([0, 1, 0]) - n * n[:, 1:2])
+    expected = n - 0.4 * slope
+    expected /= np.linalg.norm(expected, axis=1, keepdims=True)
+    assert np.quantile(np.abs(made - expected).max(axis=1), 0.98) < 4e-3
+
+
+def test_laying_a_flat_normal_on_changes_nothing_and_on_a_flat_one_gives_the_other():
+    bent = Vec3(*unit(0.3, -0.2, 1))
+    assert tuple(directions.blended_normals(bent, UP, 1.0, UP, ALONG)) == pytest.approx(tuple(bent), abs=1e-6)
+    assert tuple(directions.blended_normals(UP, bent, 1.0, UP, ALONG)) == pytest.approx(tuple(bent), abs=1e-6)
+    assert tuple(directions.blended_normals(bent, Vec3(0.6, 0, 0.8), 0.0, UP, ALONG)) == pytest.approx(
+        tuple(bent), abs=1e-6
+    )
+
+
+def test_two_slopes_the_same_way_add_their_angles():
+    """Reorienting is a rotation: what leans by a and is laid on what leans by b leans by a + b."""
+    a, b = 0.3, 0.25
+    lean = [Vec3(float(np.sin(x)), 0, float(np.cos(x))) for x in (a, b, a + b)]
+    assert tuple(directions.blended_normals(lean[0], lean[1], 1.0, UP, ALONG)) == pytest.approx(
+        tuple(lean[2]), abs=1e-6
+    )
+
+
+def test_flatten_goes_from_the_bare_surface_to_the_bent_one():
+    bent = Vec3(*unit(0.5, 0, 1))
+    assert tuple(directions.flattened(bent, 0.0, UP)) == tuple(UP)
+    assert tuple(directions.flattened(bent, 1.0, UP)) == pytest.approx(tuple(bent))
+
+
+def test_fresnel_goes_by_a_bent_normal_where_one_is_given():
+    bent = strand("bent", bead("uv"), bead("linear"), bead("bump", strength=2.0))
+    glow = strand("glow", bead("fresnel", normal={"strand": "bent"}, exponent=1.0))
+    bare = strand("bare", bead("fresnel", exponent=1.0))
+    plan = build(effect(bent, glow, bare))
+    value = [flat.field(plan, plan.beads[f"{s}/fresnel"], 8, 0.0)[4, 4, 0] for s in ("glow", "bare")]
+    assert value[1] == pytest.approx(0, abs=1e-6)
+    assert value[0] == pytest.approx(1 - unit(-1, 0, 1)[2], abs=1e-3)

@@ -206,3 +206,14 @@ def test_glsl_keeps_loops_and_drops_branches_that_fixed_parameters_settle():
     plain, other = (glsl_of(chosen, (("mode", m), ("count", 3))) for m in (0, 1))
     assert "for (int i = 0; i < 3; i++)" in plain
     assert "7.0" not in plain and "7.0" in other
+
+
+def test_names_that_glsl_keeps_for_itself_are_printed_with_a_mark():
+    @shade
+    def kept_words(long: f32, union: f32) -> f32:
+        """Names that are free in Python only."""
+        double = long * 2.0
+        return double + union
+
+    text = glsl_of(kept_words)
+    assert "float long_, float union_" in text and "double_ = " in text

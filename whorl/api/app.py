@@ -25,7 +25,6 @@ from whorl.beads.catalogue import described, described_param
 from whorl.checks import of_plan
 from whorl.effect import BadEffect, Effect, read, read_text, write_text
 from whorl.effect.problems import Problem
-from whorl.effect.sampler import sampler
 from whorl.plan.build import SURFACE_PARAMS, build
 from whorl.plan.compile import compiled
 from whorl.stage import filters
@@ -55,12 +54,6 @@ Jobs = Annotated[Bakes, Depends(bakes)]
 def catalogue() -> m.Catalogue:
     """Every kind of bead, and the numbers of the surface."""
     return m.Catalogue.model_validate({"beads": described(), "surface": [described_param(p) for p in SURFACE_PARAMS]})
-
-
-@api.get("/catalogue/pictures")
-def pictures() -> m.Compile:
-    """A program whose peeks show every kind of bead at its defaults, for the finder."""
-    return m.Compile(program=_compiled(sampler()))
 
 
 @api.get("/schema")
@@ -221,6 +214,30 @@ def _frame(effect: Effect, phase: float, size: int, peek: str | None) -> Respons
         raise BadEffect([Problem(place=f"strands/{peek}", words=f"there is no bead '{peek}' to look at")])
     made = picture(plan, phase, size, size, peek=node, threads=2)
     return Response(png(made, 3), media_type="image/png")
+
+
+@api.post("/signal")
+def signal(given: m.SignalRequest) -> m.Signal | None:
+    """How often each value comes into a bead; nothing where no value or colour does."""
+    from whorl.stage.signal import histogram, incoming
+
+    plan = build(read(given.document))
+    node = incoming(plan, given.place)
+    return None if node is None else m.Signal.model_validate(histogram(plan, node), from_attributes=True)
+
+
+@api.post("/response")
+def response(given: m.ResponseRequest) -> m.BeadResponse:
+    """What a bead makes of values that rise evenly."""
+    from whorl.stage.signal import response as respond
+
+    document = {"format": "whorl-effect", "version": 1, "name": "response"}
+    bead = (
+        read({**document, "strands": [{"id": "response", "name": "response", "beads": [given.bead]}]})
+        .strands[0]
+        .beads[0]
+    )
+    return m.BeadResponse(values=respond(bead, given.low, given.high, phase=given.phase))
 
 
 # --- bakes ------------------------------------------------------------------------------

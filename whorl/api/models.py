@@ -81,6 +81,37 @@ class FrameRequest(Document):
     peek: str | None = Field(default=None, examples=["mist/b2"])
 
 
+class SignalRequest(Document):
+    """A document and the bead whose incoming signal is looked at."""
+
+    place: str = Field(examples=["mist/b2"])
+
+
+class Signal(BaseModel):
+    """How often each value comes in, over the shape and the turn: parts of all in equal bins."""
+
+    low: float
+    high: float
+    least: float
+    most: float
+    parts: list[float]
+
+
+class ResponseRequest(BaseModel):
+    """A bead and the values that it is given, rising evenly."""
+
+    bead: dict[str, Any] = Field(examples=[{"id": "cut", "kind": "threshold", "params": {"level": 0.4}}])
+    low: float = Field(default=0.0, ge=-100000, le=100000)
+    high: float = Field(default=1.0, ge=-100000, le=100000)
+    phase: float = Field(default=0.0, ge=0, le=1)
+
+
+class BeadResponse(BaseModel):
+    """What the bead makes of them: one or three numbers for each."""
+
+    values: list[list[float]]
+
+
 class Revision(BaseModel):
     """One saved state."""
 
@@ -171,7 +202,7 @@ class ParamInfo(BaseModel):
     name: str
     label: str
     words: str
-    type: Literal["number", "pair", "triple", "colour", "stops"]
+    type: Literal["number", "pair", "triple", "colour", "stops", "curve", "direction"]
     default: Any
     soft: list[float]
     hard: list[float]

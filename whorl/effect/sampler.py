@@ -1,19 +1,25 @@
 """An effect with one strand for each kind of bead, so that each can be seen at its defaults."""
 
+from collections.abc import Iterable
+
 from whorl.beads.catalogue import CATALOGUE
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE
 from whorl.effect.document import Bead, Effect, Feed, Stop, Strand, Value
 
 
-def sampler() -> Effect:
-    """Strands are named by kind; each ends in that kind behind what shows it best."""
+def sampler(kinds: Iterable[str] | None = None) -> Effect:
+    """Strands are named by kind; each ends in that kind behind what shows it best. All kinds, or some."""
     mist = Strand(id="mist", name="mist", beads=[Bead(id="uv", kind="uv"), Bead(id="noise", kind="noise")])
     relief = Strand(
         id="relief",
         name="relief",
-        beads=[*mist.beads, Bead(id="bump", kind="bump", params={"strength": 0.3, "distance": 0.02})],
+        beads=[
+            Bead(id="uv", kind="uv"),
+            Bead(id="noise", kind="noise", settings={"octaves": 2}, params={"scale": 3.0}),
+            Bead(id="bump", kind="bump", params={"strength": 0.25, "distance": 0.01}),
+        ],
     )
-    return Effect(name="Every kind", strands=[mist, relief, *(_strand(kind) for kind in CATALOGUE)])
+    return Effect(name="Every kind", strands=[mist, relief, *(_strand(kind) for kind in kinds or CATALOGUE)])
 
 
 def _strand(kind: str) -> Strand:
@@ -21,6 +27,8 @@ def _strand(kind: str) -> Strand:
     params: dict[str, Value] = {}
     if spec.brings:
         params[spec.brings.name] = Feed(strand="relief" if spec.brings.feed is DIRECTION else "mist")
+    if kind == "bump":
+        params["strength"] = 0.5
     if kind == "select":
         params["by"] = Feed(strand="mist")
     before: list[Bead] = []

@@ -34,6 +34,11 @@ class Step:
         """Whether the result differs from sample to sample."""
         return any(self.varying)
 
+    @property
+    def moves(self) -> bool:
+        """Whether a motion reaches it directly."""
+        return any(map(_moving_arg, self.args))
+
     @cached_property
     def kernel(self) -> Kernel:
         """The loop that runs it."""
@@ -98,7 +103,7 @@ def still(found: list[Step]) -> tuple[list[Step], list[Step]]:
     """
     moving: set[int] = set()
     for s in found:
-        if any(m.index in moving for m in s.uses) or any(_moving_arg(a) for a in s.args):
+        if any(m.index in moving for m in s.uses) or s.moves:
             moving.add(s.node.index)
     wanted = {n.index for s in found if s.node.index in moving for n in s.uses}
     last = found[-1].node.index

@@ -36,7 +36,16 @@ TYPES = {
 }
 _WORDS = {"and": "&&", "or": "||", "not": "!", "//": "/"}
 # Names that are free in Python and taken in GLSL.
-_TAKEN = {"in", "out", "sample", "input", "output", "half", "filter", "common", "flat", "smooth", "active", "this"}
+#: Words that GLSL ES 3.00 uses or keeps (section 3.8 of its specification), which Python does not.
+_TAKEN = frozenset(
+    """
+    active asm attribute buffer case cast centroid char coherent common const default discard do double enum
+    extern external filter fixed flat goto half highp hvec2 hvec3 hvec4 in inline inout input interface invariant
+    layout long lowp mediump namespace noinline out output packed partition patch precision precise public
+    readonly resource restrict sample sampler shared short signed sizeof smooth static struct subroutine
+    superp switch template this typedef uniform union unsigned using varying void volatile writeonly
+    """.split()
+)
 
 
 def declare(t: ShadeType, name: str) -> str:

@@ -5,7 +5,7 @@ from typing import Any, Literal
 
 import numpy as np
 
-from whorl.beads.spec import COLOUR, VALUE, Signal
+from whorl.beads.spec import COLOUR, DIRECTION, VALUE, Signal
 from whorl.effect.document import Backdrop, Camera, Stage
 from whorl.fields import colour, surface
 from whorl.plan.evaluate import Evaluation, Kept, evaluate, run
@@ -17,7 +17,11 @@ from whorl.stage.filters import Picture, apply, backdrop, finish, numbers
 from whorl.stage.raster import Fragments, lay, rasterise
 from whorl.stage.shapes import shape
 
-SHOWN: dict[Signal, Unchecked] = {VALUE: colour.show_value, COLOUR: colour.show_colour}
+SHOWN: dict[Signal, Unchecked] = {
+    VALUE: colour.show_value,
+    COLOUR: colour.show_colour,
+    DIRECTION: colour.show_direction,
+}
 
 
 @lru_cache(maxsize=8)

@@ -24,26 +24,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/catalogue/pictures": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Pictures
-         * @description A program whose peeks show every kind of bead at its defaults, for the finder.
-         */
-        get: operations["pictures_api_catalogue_pictures_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/schema": {
         parameters: {
             query?: never;
@@ -285,7 +265,7 @@ export interface paths {
         };
         /**
          * Shape Data
-         * @description A mesh: counts of vertices and triangles (u32), positions, normals, UVs (f32), triangles (u32).
+         * @description A mesh: counts of vertices and triangles (u32), positions, normals, UVs and their gradients, triangles.
          */
         get: operations["shape_data_api_shapes__name__get"];
         put?: never;
@@ -330,6 +310,46 @@ export interface paths {
         get: operations["effect_frame_api_effects__id__frame_png_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/signal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Signal
+         * @description How often each value comes into a bead; nothing where no value or colour does.
+         */
+        post: operations["signal_api_signal_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/response": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Response
+         * @description What a bead makes of values that rise evenly.
+         */
+        post: operations["response_api_response_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -594,7 +614,7 @@ export interface components {
              * @default {}
              */
             params: {
-                [key: string]: number | number[] | components["schemas"]["Stop"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+                [key: string]: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             };
         };
         /**
@@ -625,6 +645,14 @@ export interface components {
             formula: string;
             /** Source */
             source: string;
+        };
+        /**
+         * BeadResponse
+         * @description What the bead makes of them: one or three numbers for each.
+         */
+        BeadResponse: {
+            /** Values */
+            values: number[][];
         };
         /** Bloom */
         Bloom: {
@@ -927,7 +955,7 @@ export interface components {
              * Gain
              * @default 1
              */
-            gain: number | number[] | components["schemas"]["Stop"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            gain: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
         };
         /**
          * Feed
@@ -1173,7 +1201,7 @@ export interface components {
              * Type
              * @enum {string}
              */
-            type: "number" | "pair" | "triple" | "colour" | "stops";
+            type: "number" | "pair" | "triple" | "colour" | "stops" | "curve" | "direction";
             /** Default */
             default: unknown;
             /** Soft */
@@ -1210,6 +1238,16 @@ export interface components {
             period: number[] | null;
         };
         /**
+         * Point
+         * @description One point of a curve.
+         */
+        Point: {
+            /** At */
+            at: number;
+            /** Value */
+            value: number;
+        };
+        /**
          * Problem
          * @description One fault in plain words.
          *
@@ -1221,6 +1259,40 @@ export interface components {
             place: string;
             /** Words */
             words: string;
+        };
+        /**
+         * ResponseRequest
+         * @description A bead and the values that it is given, rising evenly.
+         */
+        ResponseRequest: {
+            /**
+             * Bead
+             * @example {
+             *       "id": "cut",
+             *       "kind": "threshold",
+             *       "params": {
+             *         "level": 0.4
+             *       }
+             *     }
+             */
+            bead: {
+                [key: string]: unknown;
+            };
+            /**
+             * Low
+             * @default 0
+             */
+            low: number;
+            /**
+             * High
+             * @default 1
+             */
+            high: number;
+            /**
+             * Phase
+             * @default 0
+             */
+            phase: number;
         };
         /**
          * Revision
@@ -1330,6 +1402,70 @@ export interface components {
             fps: number;
         };
         /**
+         * Signal
+         * @description How often each value comes in, over the shape and the turn: parts of all in equal bins.
+         */
+        Signal: {
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+            /** Parts */
+            parts: number[];
+        };
+        /**
+         * SignalRequest
+         * @description A document and the bead whose incoming signal is looked at.
+         */
+        SignalRequest: {
+            /**
+             * Document
+             * @example {
+             *       "format": "whorl-effect",
+             *       "name": "Fog Gate",
+             *       "strands": [
+             *         {
+             *           "beads": [
+             *             {
+             *               "id": "b1",
+             *               "kind": "uv"
+             *             },
+             *             {
+             *               "id": "b2",
+             *               "kind": "noise"
+             *             }
+             *           ],
+             *           "id": "mist",
+             *           "name": "Mist"
+             *         }
+             *       ],
+             *       "surface": {
+             *         "channels": {
+             *           "emission": [
+             *             {
+             *               "gain": 2,
+             *               "strand": "mist"
+             *             }
+             *           ]
+             *         }
+             *       },
+             *       "version": 1
+             *     }
+             */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * Place
+             * @example mist/b2
+             */
+            place: string;
+        };
+        /**
          * Stage
          * @description The scene the effect is tried in. Exposure in stops.
          */
@@ -1431,12 +1567,12 @@ export interface components {
              * Far
              * @default 1
              */
-            far: number | number[] | components["schemas"]["Stop"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            far: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Cut
              * @default 0.5
              */
-            cut: number | number[] | components["schemas"]["Stop"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            cut: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * @default {
              *       "base": [],
@@ -1546,53 +1682,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Catalogue"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Told"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Told"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Told"];
-                };
-            };
-        };
-    };
-    pictures_api_catalogue_pictures_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Compile"];
                 };
             };
             /** @description Not Found */
@@ -2435,6 +2524,108 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    signal_api_signal_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignalRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Signal"] | null;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    response_api_response_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ResponseRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeadResponse"];
+                };
             };
             /** @description Not Found */
             404: {

@@ -6,6 +6,7 @@ import { beadAt, placeOf } from "../document/place";
 import { Notice } from "../notice";
 import { SmallPicture } from "../painter/small-picture";
 import type { Loop } from "../stage/drawing";
+import { Edges } from "./edges";
 import { Mend } from "./motion";
 import { ParamRow } from "./param";
 
@@ -48,6 +49,9 @@ export function BeadControls({ loop }: { loop: Loop }) {
         {here.map((f) => (
           <Mend key={f.words} finding={f} />
         ))}
+        {kind.group === "shaping" && kind.kind !== "ramp" && kind.kind !== "curve" && (
+          <Edges key={place} place={place} bead={bead} kind={kind} />
+        )}
         {params.map((p) => (
           <ParamRow
             key={`${place}/${p.name}`}

@@ -3,12 +3,14 @@ import { RotateCcw } from "lucide-react";
 import type { Effect, ParamInfo, Value } from "../api/client";
 import { edit, useEditor, useFindings } from "../document/editor";
 import {
+  beadAt,
   type Feed,
   isFeed,
+  isList,
   isMotion,
-  isStops,
   type Motion,
   numbersOf,
+  type Point,
   putAt,
   type Stop,
   valueAt,
@@ -16,6 +18,7 @@ import {
 import type { Source } from "../painter/small";
 import { SmallPicture } from "../painter/small-picture";
 import { ColourControl } from "./colour-control";
+import { CurveControl } from "./curve";
 import { fresh, Mend, MotionControl } from "./motion";
 import { NumberControl } from "./number";
 import { StopsControl } from "./stops";
@@ -39,8 +42,10 @@ export function ParamRow({ param, place, source, interpolation, onlyStill, unnam
   const put = (v: Value | undefined) => edit((d) => putAt(d, place, v));
   const mode = isMotion(value) ? value.motion : isFeed(value) ? "strand" : "still";
   const canFeed = param.feed !== null && !onlyStill;
-  const canMove = param.type !== "stops" && param.type !== "colour" && !onlyStill;
-  const onlyFeed = param.name === "from";
+  const canMove = param.type !== "colour" && !onlyStill;
+  const onlyFeed = param.name === "from" || param.type === "direction";
+  const bead = beadAt(document, place);
+  const owner = place.split("/").slice(0, 3).join("/");
   const choose = (next: string) => {
     const now = isMotion(value) ? motionStart(value, param) : numbersOf(value, param);
     if (next === "still") put(now.length === 1 ? now[0] : now);
@@ -49,14 +54,25 @@ export function ParamRow({ param, place, source, interpolation, onlyStill, unnam
       if (first) put({ strand: first.strand, bead: null });
     } else put(fresh(next as Motion["motion"], now, param));
   };
-  if (param.type === "stops")
+  if (param.type === "stops" || param.type === "curve")
     return (
       <Box py="1">
-        <StopsControl
-          stops={isStops(value) ? value : (param.default as Stop[])}
-          interpolation={interpolation ?? "linear"}
-          onChange={put}
-        />
+        {param.type === "stops" ? (
+          <StopsControl
+            stops={(isList(value) ? value : param.default) as Stop[]}
+            interpolation={interpolation ?? "linear"}
+            place={owner}
+            bead={bead!}
+            onChange={put}
+          />
+        ) : (
+          <CurveControl
+            points={(isList(value) ? value : param.default) as Point[]}
+            place={owner}
+            bead={bead!}
+            onChange={put}
+          />
+        )}
         {problem && <Text color="coral">{problem.words}</Text>}
       </Box>
     );
@@ -89,6 +105,7 @@ export function ParamRow({ param, place, source, interpolation, onlyStill, unnam
           ) : isFeed(value) || onlyFeed ? (
             <FeedControl
               feed={isFeed(value) ? value : null}
+              empty={param.type === "direction" ? "the bare surface" : "choose a strand above …"}
               place={place}
               source={source}
               label={param.label}
@@ -134,7 +151,7 @@ export function ParamRow({ param, place, source, interpolation, onlyStill, unnam
           size="2xs"
           variant="ghost"
           color="mist"
-          visibility={value === undefined || onlyFeed ? "hidden" : "visible"}
+          visibility={value === undefined || param.name === "from" ? "hidden" : "visible"}
           onClick={() => put(undefined)}
         >
           <RotateCcw size={13} />
@@ -213,6 +230,8 @@ export function feedable(
 
 type FeedProps = {
   feed: Feed | null;
+  /** What it says where there is none. */
+  empty: string;
   place: string;
   label: string;
   source: () => Source | null;
@@ -220,7 +239,7 @@ type FeedProps = {
 };
 
 /** A strand, or any bead of it, with its live picture. */
-function FeedControl({ feed, place, label, source, onChange }: FeedProps) {
+function FeedControl({ feed, empty, place, label, source, onChange }: FeedProps) {
   const document = useEditor((s) => s.document);
   const above = feedable(document, place);
   const strand = document.strands.find((s) => s.id === feed?.strand);
@@ -237,7 +256,7 @@ function FeedControl({ feed, place, label, source, onChange }: FeedProps) {
           onChange({ strand: s, bead: b || null });
         }}
       >
-        {!feed && <option value="">choose a strand above …</option>}
+        {!feed && <option value="">{empty}</option>}
         {above.map((s) => (
           <optgroup key={s.strand} label={s.name}>
             <option value={`${s.strand}/`}>{s.name}</option>

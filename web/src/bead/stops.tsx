@@ -1,19 +1,30 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
+import type { Bead } from "../api/client";
 import { hold, letGo } from "../document/editor";
 import type { Stop } from "../document/place";
 import { hexOf } from "./colour";
 import { ColourControl } from "./colour-control";
 import { NumberControl } from "./number";
+import { useSignal } from "./signal";
+import { SignalView } from "./signal-view";
 
-type Props = { stops: Stop[]; interpolation: string; onChange: (stops: Stop[]) => void };
+type Props = {
+  stops: Stop[];
+  interpolation: string;
+  place: string;
+  bead: Bead;
+  onChange: (stops: Stop[]) => void;
+};
 
-/** A ramp's colours along a strip: drag a stop, press the strip to add one, Delete takes one away. */
-export function StopsControl({ stops, interpolation, onChange }: Props) {
+/** A ramp over the signal that comes in: drag a stop, press the strip to add one, Delete takes one away. */
+export function StopsControl({ stops, interpolation, place, bead, onChange }: Props) {
+  const signal = useSignal(place);
   const [chosen, setChosen] = useState(0);
   const at = Math.min(chosen, stops.length - 1);
-  const low = Math.min(0, ...stops.map((s) => s.at));
-  const high = Math.max(1, ...stops.map((s) => s.at));
+  const places = stops.map((s) => s.at);
+  const low = Math.min(signal?.low ?? 0, ...places);
+  const high = Math.max(signal?.high ?? 1, ...places);
   const part = (x: number) => ((x - low) / (high - low)) * 100;
   const sorted = [...stops].sort((a, b) => a.at - b.at);
   const change = (i: number, by: Partial<Stop>) =>
@@ -53,6 +64,7 @@ export function StopsControl({ stops, interpolation, onChange }: Props) {
   };
   return (
     <Box data-testid="stops">
+      <SignalView place={place} bead={bead} include={places} height={40} answer={false} />
       <Box
         position="relative"
         h="9"

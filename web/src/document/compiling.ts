@@ -1,6 +1,6 @@
 import { answered, client, type Effect } from "../api/client";
 import { useEditor } from "./editor";
-import { isFeed, isMotion, isStops } from "./place";
+import { isFeed, isList, isMotion } from "./place";
 
 /** Asks for a new program when the structure changed, and for new findings when numbers settled. */
 const SETTLED = 350;
@@ -57,7 +57,7 @@ async function compile(document: Effect) {
 
 /** What the program depends on: everything but literal numbers, names and the camera. */
 function structure(effect: Effect): string {
-  const value = (v: unknown) => (isMotion(v) || isFeed(v) ? v : isStops(v) ? "stops" : 0);
+  const value = (v: unknown) => (isMotion(v) || isFeed(v) ? v : isList(v) ? "list" : 0);
   return JSON.stringify([
     effect.turn,
     effect.strands.map((s) => [

@@ -52,20 +52,21 @@ export function paramAt(effect: Effect, place: string): ParamInfo | undefined {
 export type Motion = Extract<Value, { motion: string }>;
 export type Feed = Extract<Value, { strand: string }>;
 export type Stop = { at: number; colour: number[] };
+export type Point = { at: number; value: number };
 
 export const isMotion = (v: unknown): v is Motion => typeof v === "object" && v !== null && "motion" in v;
 export const isFeed = (v: unknown): v is Feed => typeof v === "object" && v !== null && "strand" in v;
-export const isStops = (v: unknown): v is Stop[] =>
+/** Stops of a ramp or points of a curve: a list along a value. */
+export const isList = (v: unknown): v is (Stop | Point)[] =>
   Array.isArray(v) && v.length > 0 && typeof v[0] === "object" && v[0] !== null;
+const row = (p: Stop | Point) => ("colour" in p ? [...p.colour, p.at] : [p.value, p.value, p.value, p.at]);
 
 /** A literal as the numbers a uniform takes; components that are not given come from the default. */
 export function numbersOf(value: Value | undefined, param: ParamInfo): number[] {
-  if (param.type === "stops") {
-    const given = (isStops(value) ? value : (param.default as Stop[])).slice().sort((a, b) => a.at - b.at);
-    return Array.from({ length: 8 }, (_, i) => given[Math.min(i, given.length - 1)]).flatMap((s) => [
-      ...s.colour,
-      s.at,
-    ]);
+  if (param.type === "stops" || param.type === "curve") {
+    const given = (isList(value) ? value : (param.default as (Stop | Point)[])).slice();
+    given.sort((a, b) => a.at - b.at);
+    return Array.from({ length: 8 }, (_, i) => given[Math.min(i, given.length - 1)]).flatMap(row);
   }
   const rest = [param.default].flat() as number[];
   const given = value === undefined || isMotion(value) || isFeed(value) ? [] : ([value].flat() as number[]);

@@ -1,12 +1,9 @@
 import { Box, Dialog, Flex, Input, Portal, Text } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { allKinds } from "../api/catalogue";
-import { answered, type Bead, type BeadInfo, client, type Effect } from "../api/client";
+import type { Bead, BeadInfo } from "../api/client";
 import { feedable } from "../bead/param";
 import { useEditor } from "../document/editor";
-import { Feeder } from "../painter/numbers";
-import { painter } from "../painter/painter";
 import type { Source } from "../painter/small";
 import { SmallPicture } from "../painter/small-picture";
 
@@ -16,7 +13,8 @@ type Choice = {
   title: string;
   words: string;
   bead: Omit<Bead, "id">;
-  place: string;
+  /** The strand it goes on from, shown alive; kinds have a picture of their own. */
+  place: string | null;
   fits: string | null;
   search: string;
 };
@@ -34,7 +32,6 @@ export function Finder({ place, source, onClose, onChoose }: Props) {
   const [at, setAt] = useState(0);
   const list = useRef<HTMLDivElement>(null);
   const choices = useChoices(place);
-  const samples = useSamples(place !== null);
   const found = useMemo(() => matching(choices, text), [choices, text]);
   useEffect(() => {
     setText("");
@@ -105,12 +102,17 @@ export function Finder({ place, source, onClose, onChoose }: Props) {
                     onClick={() => choose(c)}
                     onPointerMove={() => setAt(i)}
                   >
-                    <SmallPicture
-                      source={c.place.startsWith("strands/kind-") ? samples : source}
-                      place={c.place}
-                      size={64}
-                      frame={c.place.startsWith("strands/kind-") ? 0 : undefined}
-                    />
+                    {c.place ? (
+                      <SmallPicture source={source} place={c.place} size={64} />
+                    ) : (
+                      <img
+                        className="kind-picture"
+                        src={`/beads/${c.key}.png`}
+                        alt=""
+                        width={64}
+                        height={64}
+                      />
+                    )}
                     <Text fontWeight="600" mt="1">
                       {c.title}
                     </Text>
@@ -141,28 +143,6 @@ export function Finder({ place, source, onClose, onChoose }: Props) {
   );
 }
 
-/** The program of one picture for each kind; made when the finder first opens, then kept. */
-function useSamples(wanted: boolean): () => Source | null {
-  const got = useQuery({
-    queryKey: ["samples"],
-    enabled: wanted,
-    staleTime: Number.POSITIVE_INFINITY,
-    queryFn: async () => {
-      const { program } = await answered(client.GET("/api/catalogue/pictures"));
-      const drawable = await painter().prepare(program!, "plane");
-      const effect = {
-        strands: [],
-        surface: {},
-        stage: { shape: "plane", camera: { yaw: 0, pitch: 0, distance: 4, view: 34 } },
-      };
-      return { drawable, effect: effect as unknown as Effect, feeder: new Feeder(), frame: 0 };
-    },
-  });
-  const held = useRef<Source | null>(null);
-  held.current = got.data ?? null;
-  return useRef(() => held.current).current;
-}
-
 function useChoices(place: Place | null): Choice[] {
   const document = useEditor((s) => s.document);
   const peeks = useEditor((s) => s.program?.peeks);
@@ -179,7 +159,7 @@ function useChoices(place: Place | null): Choice[] {
           title: k.title,
           words: k.words,
           bead: { kind: k.kind, settings: {}, params: {} },
-          place: `strands/kind-${k.kind}/shown`,
+          place: null,
           fits: misfit(k, before !== undefined, signal),
           search: [k.title, k.kind, ...k.find, k.group].join(" ").toLowerCase(),
         }),

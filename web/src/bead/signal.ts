@@ -1,0 +1,64 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { answered, type Bead, client, type Effect, type Schema } from "../api/client";
+import { useEditor } from "../document/editor";
+
+/** How long numbers have to rest before what comes in is looked at again. */
+const SETTLED = 300;
+
+/** How often each value comes into a bead, as the core measures it over the shape and the turn. */
+export function useSignal(place: string): Schema["Signal"] | null {
+  const document = useEditor((s) => s.document);
+  const key = useSettled(before(document, place));
+  const got = useQuery({
+    queryKey: ["signal", place, key],
+    placeholderData: keepPreviousData,
+    retry: false,
+    queryFn: async () => {
+      const document = useEditor.getState().document as unknown as Record<string, unknown>;
+      const [, strand, bead] = place.split("/");
+      return answered(client.POST("/api/signal", { body: { document, place: `${strand}/${bead}` } }));
+    },
+  });
+  return got.data ?? null;
+}
+
+/** What a bead makes of rising values, from the core; the last answer stands in for the next. */
+export function useResponse(bead: Bead | null, low: number, high: number): number[][] {
+  const key = bead && JSON.stringify([bead.kind, bead.settings, bead.params, low, high]);
+  const [values, setValues] = useState<number[][]>([]);
+  useEffect(() => {
+    if (!bead) return;
+    let gone = false;
+    const asked = client.POST("/api/response", {
+      body: { bead: { ...bead } as unknown as Record<string, unknown>, low, high, phase: 0 },
+    });
+    answered(asked).then(
+      (got) => !gone && setValues(got.values),
+      () => undefined,
+    );
+    return () => {
+      gone = true;
+    };
+  }, [key]);
+  return values;
+}
+
+/** All of the document that can change what comes into a bead. */
+function before(effect: Effect, place: string): string {
+  const [, strand, bead] = place.split("/");
+  const row = effect.strands.findIndex((s) => s.id === strand);
+  const above = effect.strands.slice(0, row).map((s) => [s.id, s.beads]);
+  const own = effect.strands[row]?.beads ?? [];
+  const at = own.findIndex((b) => b.id === bead);
+  return JSON.stringify([effect.turn, effect.stage?.shape, above, own.slice(0, at)]);
+}
+
+function useSettled(text: string): string {
+  const [settled, setSettled] = useState(text);
+  useEffect(() => {
+    const timer = window.setTimeout(() => setSettled(text), SETTLED);
+    return () => window.clearTimeout(timer);
+  }, [text]);
+  return settled;
+}

@@ -1,0 +1,96 @@
+"""What a signal is like: how often each value comes, over a shape and a turn."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from whorl.beads.spec import COLOUR, COORDS, DIRECTION
+from whorl.effect.document import Bead, Camera, Effect, Feed, Strand
+from whorl.fields import colour
+from whorl.plan.build import build
+from whorl.plan.evaluate import Evaluation, run
+from whorl.plan.plan import FromNode, Node, Plan
+from whorl.stage import flat
+from whorl.stage.camera import eye, view_projection
+from whorl.stage.raster import rasterise
+from whorl.stage.shapes import shape
+
+#: Samples along a side, and moments of the turn, that are looked at.
+SIDE, MOMENTS = 96, 6
+
+
+@dataclass(frozen=True)
+class Histogram:
+    """How large a part of the samples lies in each of equal bins from `low` to `high`.
+
+    `least` and `most` are the values met with; all that lie outside count in the outermost bins.
+    """
+
+    low: float
+    high: float
+    least: float
+    most: float
+    parts: list[float]
+
+
+def incoming(plan: Plan, place: str) -> Node | None:
+    """What comes into the bead at a place such as "mist/cut", if a value or a colour does."""
+    node = plan.beads.get(place)
+    first = next((a for a in node.args if isinstance(a, FromNode)), None) if node else None
+    if first is None or first.node.gives in (COORDS, DIRECTION, None):
+        return None
+    return first.node
+
+
+def histogram(plan: Plan, node: Node, bins: int = 64) -> Histogram:
+    """The values of a node over the stage's shape and a turn; of a colour, its luminance.
+
+    The range is that of the values, and 0..1 at the least.
+    """
+    evaluation = Evaluation(plan, node)
+    points = _points(plan.effect.stage.shape)
+    still = not any(s.moves for s in evaluation.steps)
+    values = []
+    for moment in range(1 if still else MOMENTS):
+        made = evaluation(points, moment / MOMENTS)
+        values.append(run(colour.luminance, (), [made], len(made[0]))[0] if node.gives is COLOUR else made[0])
+    found = np.concatenate(values)
+    least, most = float(found.min()), float(found.max())
+    # A few stray values would squeeze all others into one bin.
+    low, high = (float(x) for x in np.quantile(found, (0.002, 0.998)))
+    low, high = min(low, 0.0), max(high, 1.0)
+    counts, _ = np.histogram(np.clip(found, low, high), bins, (low, high))
+    return Histogram(low, high, least, most, [float(c) / len(found) for c in counts])
+
+
+def response(bead: Bead, low: float, high: float, count: int = 65, phase: float = 0.0) -> list[list[float]]:
+    """What a bead makes of values that rise evenly from `low` to `high`: `count` results, each a
+    list of its components. Params that are fed by strands count at their defaults.
+
+    Raises BadEffect where the bead takes no value, or is wrong in itself.
+    """
+    plain = {name: v for name, v in bead.params.items() if not isinstance(v, Feed)}
+    count += count % 2
+    start = Bead(id="uv", kind="uv")
+    # The middles of pixels run from half a pixel to half a pixel before 1.
+    step = (high - low) / (count - 1)
+    rise = Bead(
+        id="rise",
+        kind="remap",
+        settings={"clamped": False},
+        params={"to_low": low - step / 2, "to_high": high + step / 2},
+    )
+    across = Bead(id="across", kind="linear")
+    shown = bead.model_copy(update={"id": "shown", "params": plain})
+    strand = Strand(id="response", name="response", beads=[start, across, rise, shown])
+    plan = build(Effect(name="response", strands=[strand]))
+    made = Evaluation(plan, plan.beads["response/shown"])(flat.points(count, 2), phase)
+    rows = [flat.unquad(a, count, 2)[0] for a in made]
+    return [[float(x) for x in sample] for sample in zip(*rows, strict=True)]
+
+
+def _points(name: str) -> dict[str, list[np.ndarray]]:
+    if name == "plane":
+        return flat.points(SIDE, SIDE)
+    camera = Camera(yaw=0, pitch=20, distance=4)
+    return rasterise(shape(name), view_projection(camera, SIDE, SIDE), eye(camera), SIDE, SIDE, True).points

@@ -5,6 +5,7 @@ import pytest
 
 from tests.documents import bead, effect, mist, strand
 from whorl import demo
+from whorl.effect import BadEffect
 from whorl.plan.build import build
 from whorl.plan.compile import compiled
 from whorl.plan.evaluate import TILE, evaluate
@@ -151,3 +152,49 @@ def test_a_scale_that_does_not_fit_is_found_with_the_two_that_do():
 @pytest.mark.parametrize("slug", demo.slugs())
 def test_a_demo_effect_has_nothing_to_mend(slug):
     assert findings(build(demo.demo(slug))) == []
+
+
+def test_a_muted_bead_passes_on_what_comes_in():
+    def chain(muted):
+        return effect(strand("s", bead("uv"), bead("linear"), {**bead("invert"), "muted": muted}, bead("power")))
+
+    whole, without = field(chain(False), "s/power"), field(chain(True), "s/power")
+    assert np.abs(whole - without).max() > 0.5
+    x = (np.arange(16) + 0.5) / 16
+    assert without[0, :, 0] == pytest.approx(x**2, abs=1e-5)
+    plan = build(chain(True))
+    assert np.array_equal(field(chain(True), "s/invert"), field(chain(True), "s/linear"))
+    assert "n" in program(plan).fragment
+
+
+def test_muting_what_starts_a_strand_or_leaves_the_wrong_signal_is_refused_in_its_place():
+    with pytest.raises(BadEffect) as first:
+        build(effect(strand("s", {**bead("uv"), "muted": True}, bead("noise"))))
+    assert first.value.problems[0].place == "strands/s/uv" and "mute the strand" in first.value.problems[0].words
+    with pytest.raises(BadEffect) as wrong:
+        build(effect(strand("s", bead("uv"), {**bead("noise"), "muted": True}, bead("invert"))))
+    assert wrong.value.problems[0].place == "strands/s/invert"
+
+
+def lit(*strands, **channels):
+    e = effect(*strands, surface={"channels": channels})
+    plan = build(e)
+    return [float(a[0]) for a in evaluate(plan, plan.picture, flat.points(2, 2), 0.0)][:3]
+
+
+def test_a_muted_strand_feeds_no_channel_and_is_blended_into_none():
+    red, blue = (constant(n, colour=c) for n, c in (("red", [1.0, 0, 0]), ("blue", [0, 0, 1.0])))
+    both = strand("both", *red["beads"], bead("blend", settings={"mode": "add"}, top={"strand": "blue"}))
+    glow = {"emission": [{"strand": "red"}, {"strand": "blue"}]}
+    assert lit(red, blue, **glow) == [1, 0, 1]
+    assert lit(red, {**blue, "muted": True}, **glow) == [1, 0, 0]
+    assert lit(blue, both, emission=[{"strand": "both"}]) == [1, 0, 1]
+    assert lit({**blue, "muted": True}, both, emission=[{"strand": "both"}]) == [1, 0, 0]
+
+
+def test_while_a_strand_is_solo_it_alone_gives_light_and_opacity_stays():
+    red, blue = (constant(n, colour=c) for n, c in (("red", [1.0, 0, 0]), ("blue", [0, 0, 1.0])))
+    half = constant("half", value=0.5)
+    glow = {"emission": [{"strand": "red", "gain": 2.0}], "opacity": [{"strand": "half"}]}
+    assert lit(half, {**red, "solo": True}, blue, **glow) == [1, 0, 0]
+    assert lit(half, red, {**blue, "solo": True}, **glow) == [0, 0, 0.5]

@@ -117,21 +117,33 @@ Value = Annotated[
 
 
 class Bead(Model):
-    """One operation on a strand; what it may hold is in the catalogue under its kind."""
+    """One operation on a strand; what it may hold is in the catalogue under its kind.
+
+    A muted bead passes on what comes into it.
+    """
 
     id: Id
     kind: Name
     settings: dict[str, bool | int | str] = {}
     params: dict[str, Value] = {}
+    muted: bool = False
 
 
 class Strand(Model):
-    """A named chain of beads, read left to right."""
+    """A named chain of beads, read left to right.
+
+    A muted strand feeds no channel, and what brings it in passes on what comes in; taps still go
+    on from it. While any strand is solo, only solo strands give light. A folded strand shows its
+    end alone.
+    """
 
     id: Id
     name: Name
     beads: Annotated[list[Bead], Field(max_length=64)] = []
     note: Annotated[str, Field(max_length=2000)] = ""
+    folded: bool = False
+    muted: bool = False
+    solo: bool = False
 
 
 class Entry(Model):

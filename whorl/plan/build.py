@@ -42,6 +42,7 @@ _COMPOSITES = {
     "glowing": composites.glowing,
 }
 _INCOMING = ("below", "p")
+_BARE = FromPoint("at_normal")
 #: The phase of the turn, as a number in motion.
 PHASE = Param("phase", "Where the turn is.", (0.0,), wrap=1.0)
 
@@ -144,8 +145,14 @@ class _Builder:
             )
         if not first and spec.is_source:
             self.fault(at, f"{spec.title or spec.kind} starts a strand; it cannot stand behind another bead")
+        if first and bead.muted:
+            self.fault(at, "what starts a strand cannot be muted; mute the strand")
         if broken or len(self.problems) > before:
             raise _Fault
+        if below is not None and (bead.muted or self.brings_muted(bead, spec)):
+            # Another name for what comes in, as a tap is.
+            assert below.gives is not None
+            return self.add(at, below.gives, None, (), (FromNode(below, below.gives),), below.period)
         brought = incoming.get(spec.brings.name) if spec.brings else None
         if spec.kind == "tap":
             if not isinstance(brought, FromNode):
@@ -165,6 +172,13 @@ class _Builder:
             signals.append(brought.node.gives)
         gives = spec.result(settings, signals)
         return self.call(spec, settings, incoming, below, gives, at)
+
+    def brings_muted(self, bead: doc.Bead, spec: Bead) -> bool:
+        value = bead.params.get(spec.brings.name) if spec.brings else None
+        return isinstance(value, doc.Feed) and self.is_muted(value.strand)
+
+    def is_muted(self, strand: str) -> bool:
+        return strand in self.all_strands and self.all_strands[strand].muted
 
     def call(
         self,
@@ -315,6 +329,8 @@ class _Builder:
             if node is None:
                 return Literals((0.0,) * param.size)
             assert node.gives is not None
+            if bead.kind != "tap" and self.is_muted(value.strand):
+                return FromUniform(self.number(None, param, where)) if param.type != "direction" else _BARE
             fitting = _fed_by(param)
             if bead.kind != "tap" and node.gives not in fitting:
                 self.fault(where, f"{param.name} takes {_list(fitting)}; that strand gives {A[node.gives]}")
@@ -322,7 +338,7 @@ class _Builder:
         if param.type == "direction":
             if value is not None:
                 self.fault(where, f"{param.name} takes a strand that gives a direction, not a number")
-            return FromPoint("at_normal")
+            return _BARE
         return FromUniform(self.number(value, param, where))
 
     def number(self, value: object, param: Param, place: str) -> Uniform:
@@ -444,8 +460,9 @@ class _Builder:
 
     def surface(self) -> None:
         surface = self.effect.surface
-        base = self.colour_channel("base", surface.channels.base, composites.laid_over)
-        emission = self.colour_channel("emission", surface.channels.emission, composites.added)
+        base_entries, glow_entries = self.sounding(surface.channels)
+        base = self.colour_channel("base", base_entries, composites.laid_over)
+        emission = self.colour_channel("emission", glow_entries, composites.added)
         opacity = self.opacity_channel(surface.channels.opacity)
         far = self.number(surface.far, FAR, "surface/far")
         cut = self.number(surface.cut, CUT, "surface/cut")
@@ -458,13 +475,31 @@ class _Builder:
         self.plan.picture = self.add("surface", None, _COMPOSITES[surface.composite], (), args)
         self.plan.far = far
 
+    def sounding(self, channels: doc.Channels) -> tuple[dict[int, doc.Entry], dict[int, doc.Entry]]:
+        """The entries of base colour and emission, by their place, that are to be heard."""
+        base, glow = dict(enumerate(channels.base)), dict(enumerate(channels.emission))
+        alone = [s.id for s in self.effect.strands if s.solo]
+        if not alone:
+            return base, glow
+        base = {i: e for i, e in base.items() if e.strand in alone}
+        glow = {i: e for i, e in glow.items() if e.strand in alone}
+        heard = {e.strand for e in (*base.values(), *glow.values())}
+        # A solo strand that feeds neither glows by itself, so that it can be looked at.
+        for k, strand in enumerate(s for s in alone if s not in heard and self.is_light(s)):
+            glow[len(channels.emission) + k] = doc.Entry(strand=strand)
+        return base, glow
+
+    def is_light(self, strand: str) -> bool:
+        end = self.ends.get(strand)
+        return end is not None and end.gives in (VALUE, COLOUR)
+
     @staticmethod
     def colour(node: Node | None) -> Arg:
         return FromNode(node, COLOUR) if node else Literals((0.0, 0.0, 0.0))
 
-    def colour_channel(self, name: str, entries: list[doc.Entry], step: object) -> Node | None:
+    def colour_channel(self, name: str, entries: dict[int, doc.Entry], step: object) -> Node | None:
         node: Node | None = None
-        for i, entry in enumerate(entries):
+        for i, entry in entries.items():
             place = f"surface/{name}/{i}"
             source = self.entry(entry, place)
             tint = self.number(entry.tint, TINT, f"{place}/tint")
@@ -500,6 +535,8 @@ class _Builder:
         return value
 
     def entry(self, entry: doc.Entry, place: str) -> Node | None:
+        if self.is_muted(entry.strand):
+            return None
         node = self.reference(entry.strand, entry.bead, None, place)
         if node is not None and node.gives not in (VALUE, COLOUR):
             assert node.gives is not None

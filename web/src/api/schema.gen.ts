@@ -596,6 +596,8 @@ export interface components {
         /**
          * Bead
          * @description One operation on a strand; what it may hold is in the catalogue under its kind.
+         *
+         *     A muted bead passes on what comes into it.
          */
         Bead: {
             /** Id */
@@ -616,6 +618,11 @@ export interface components {
             params: {
                 [key: string]: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             };
+            /**
+             * Muted
+             * @default false
+             */
+            muted: boolean;
         };
         /**
          * BeadInfo
@@ -1523,6 +1530,10 @@ export interface components {
         /**
          * Strand
          * @description A named chain of beads, read left to right.
+         *
+         *     A muted strand feeds no channel, and what brings it in passes on what comes in; taps still go
+         *     on from it. While any strand is solo, only solo strands give light. A folded strand shows its
+         *     end alone.
          */
         Strand: {
             /** Id */
@@ -1539,6 +1550,21 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Folded
+             * @default false
+             */
+            folded: boolean;
+            /**
+             * Muted
+             * @default false
+             */
+            muted: boolean;
+            /**
+             * Solo
+             * @default false
+             */
+            solo: boolean;
         };
         /**
          * Surface

@@ -7,6 +7,7 @@ import { Notice } from "../notice";
 import { SmallPicture } from "../painter/small-picture";
 import type { Loop } from "../stage/drawing";
 import { Edges } from "./edges";
+import { Modes } from "./modes";
 import { Mend } from "./motion";
 import { ParamRow } from "./param";
 
@@ -30,6 +31,8 @@ export function BeadControls({ loop }: { loop: Loop }) {
   const shown = (p: { when: { [key: string]: unknown } | null }) =>
     !p.when || settings[p.when.setting as string] === p.when.is;
   const params = (kind.brings ? [kind.brings, ...kind.params] : kind.params).filter(shown);
+  // A blend's mode is chosen by its picture.
+  const rest = kind.kind === "blend" ? kind.settings.slice(1) : kind.settings;
   return (
     <Flex gap="6" align="flex-start">
       <Box flex="1" minW="0">
@@ -61,7 +64,10 @@ export function BeadControls({ loop }: { loop: Loop }) {
             interpolation={String(settings.interpolation ?? "linear")}
           />
         ))}
-        {kind.settings.length > 0 && (
+        {kind.kind === "blend" && (
+          <Modes place={place} bead={bead} setting={kind.settings[0]} chosen={String(settings.mode)} />
+        )}
+        {rest.length > 0 && (
           <Flex
             wrap="wrap"
             gap="x"
@@ -72,7 +78,7 @@ export function BeadControls({ loop }: { loop: Loop }) {
             borderTop="1px solid"
             borderColor="line"
           >
-            {kind.settings.map((s) => (
+            {rest.map((s) => (
               <SettingControl
                 key={s.name}
                 setting={s}

@@ -56,15 +56,18 @@ async function compile(document: Effect) {
 }
 
 /** What the program depends on: everything but literal numbers, names and the camera. */
-function structure(effect: Effect): string {
+export function structure(effect: Effect): string {
   const value = (v: unknown) => (isMotion(v) || isFeed(v) ? v : isList(v) ? "list" : 0);
   return JSON.stringify([
     effect.turn,
     effect.strands.map((s) => [
       s.id,
+      s.muted,
+      s.solo,
       s.beads.map((b) => [
         b.id,
         b.kind,
+        b.muted,
         b.settings,
         Object.entries(b.params).flatMap(([name, v]) => (value(v) ? [[name, value(v)]] : [])),
       ]),

@@ -23,7 +23,7 @@ export function addStrand(draft: Effect, name: string, at = draft.strands.length
     name,
     draft.strands.map((s) => s.id),
   );
-  draft.strands.splice(at, 0, { id, name, beads: [], note: "" });
+  draft.strands.splice(at, 0, { id, name, beads: [], note: "", folded: false, muted: false, solo: false });
   return id;
 }
 

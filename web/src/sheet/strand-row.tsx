@@ -1,5 +1,5 @@
 import { Box, Flex, IconButton, Input, Menu, Portal, Text } from "@chakra-ui/react";
-import { Ellipsis, Plus } from "lucide-react";
+import { ChevronDown, ChevronRight, Ellipsis, Plus } from "lucide-react";
 import { memo, useState } from "react";
 import { kindOf } from "../api/catalogue";
 import type { Effect, Strand } from "../api/client";
@@ -27,6 +27,7 @@ let dragged: Dragged | null = null;
 export const StrandRow = memo(function StrandRow({ strand, index, count, loop, onAdd }: Props) {
   const document = useEditor((s) => s.document);
   const [over, setOver] = useState<number | null>(null);
+  const [noting, setNoting] = useState(false);
   const users = usersOf(document, strand.id);
   const beadDrop = (at: number) => ({
     onDragOver: (e: React.DragEvent) => {
@@ -54,6 +55,8 @@ export const StrandRow = memo(function StrandRow({ strand, index, count, loop, o
       py="1"
       px="4"
       data-testid={`strand-${strand.id}`}
+      data-muted={strand.muted}
+      className="strand-row"
       onDragOver={(e) => dragged && !dragged.bead && e.preventDefault()}
       onDrop={() => {
         if (!dragged || dragged.bead || dragged.strand === strand.id) return;
@@ -63,9 +66,24 @@ export const StrandRow = memo(function StrandRow({ strand, index, count, loop, o
     >
       <Box w="8.2rem" flexShrink={0} pt="3">
         <Flex align="center" gap="1">
+          <button
+            type="button"
+            className="fold"
+            aria-expanded={!strand.folded}
+            aria-label={`${strand.folded ? "Unfold" : "Fold"} ${strand.name}`}
+            title={strand.folded ? "Show all beads" : "Show the end alone"}
+            onClick={() => change(strand.id, (s) => (s.folded = !s.folded))}
+          >
+            {strand.folded ? <ChevronRight size={14} /> : <ChevronDown size={14} />}
+          </button>
           <StrandName strand={strand} />
-          <StrandMenu strand={strand} index={index} count={count} />
+          <StrandMenu strand={strand} index={index} count={count} onNote={() => setNoting(true)} />
         </Flex>
+        {(strand.muted || strand.solo) && (
+          <Text color="glass" fontSize="11.5px">
+            {[strand.solo && "solo", strand.muted && "muted"].filter(Boolean).join(", ")}
+          </Text>
+        )}
         {users.strands.length > 0 && (
           <Text color="mist" fontSize="11.5px" lineClamp={2} title={`used by ${users.strands.join(", ")}`}>
             used by {users.strands.join(", ")}
@@ -73,25 +91,35 @@ export const StrandRow = memo(function StrandRow({ strand, index, count, loop, o
         )}
       </Box>
       <Box flex="1" minW="0" position="relative">
+        {noting || (strand.note && !strand.folded) ? (
+          <StrandNote strand={strand} open={noting} onOpen={setNoting} />
+        ) : null}
         <Flex wrap="wrap" rowGap="2" position="relative">
-          {strand.beads.map((b, i) => (
-            <Box
-              key={b.id}
-              position="relative"
-              {...beadDrop(i)}
-              className={over === i ? "drop-before" : undefined}
-            >
+          {strand.folded && strand.beads.length > 1 && (
+            <Text color="mist" fontSize="11.5px" pt="5" w="82px" textAlign="center">
+              {strand.beads.length - 1} before
+            </Text>
+          )}
+          {strand.beads.map((b, i) =>
+            strand.folded && i < strand.beads.length - 1 ? null : (
               <Box
-                position="absolute"
-                top="29px"
-                left={i === 0 ? "40px" : "0"}
-                right="0"
-                h="1px"
-                bg="#3a4d4a"
-              />
-              <BeadCircle strand={strand} index={i} loop={loop} />
-            </Box>
-          ))}
+                key={b.id}
+                position="relative"
+                {...beadDrop(i)}
+                className={over === i ? "drop-before" : undefined}
+              >
+                <Box
+                  position="absolute"
+                  top="29px"
+                  left={i === 0 ? "40px" : "0"}
+                  right="0"
+                  h="1px"
+                  bg="#3a4d4a"
+                />
+                <BeadCircle strand={strand} index={i} loop={loop} />
+              </Box>
+            ),
+          )}
           <Box
             position="relative"
             {...beadDrop(strand.beads.length)}
@@ -171,6 +199,7 @@ function StrandName({ strand }: { strand: Strand }) {
     <button
       type="button"
       className="strand-name"
+      data-strand={strand.id}
       draggable
       title="Drag to move the strand; press twice to rename it"
       onDragStart={(e) => {
@@ -193,8 +222,60 @@ function StrandName({ strand }: { strand: Strand }) {
   );
 }
 
-function StrandMenu({ strand, index, count }: { strand: Strand; index: number; count: number }) {
+/** Changes one strand of the document. */
+function change(id: string, by: (strand: Strand) => void) {
+  edit((d) => {
+    by(d.strands.find((s) => s.id === id)!);
+  });
+}
+
+/** A few words about a strand, for whoever opens it later. */
+function StrandNote({
+  strand,
+  open,
+  onOpen,
+}: {
+  strand: Strand;
+  open: boolean;
+  onOpen: (o: boolean) => void;
+}) {
+  const [text, setText] = useState(strand.note);
+  if (!open)
+    return (
+      <button type="button" className="note" title="Press to change the note" onClick={() => onOpen(true)}>
+        {strand.note}
+      </button>
+    );
+  const done = () => {
+    onOpen(false);
+    if (text !== strand.note) change(strand.id, (s) => (s.note = text.trim().slice(0, 2000)));
+  };
+  return (
+    <textarea
+      // biome-ignore lint/a11y/noAutofocus: it was just asked for
+      autoFocus
+      className="note"
+      aria-label={`Note on ${strand.name}`}
+      rows={2}
+      value={text}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={done}
+      onKeyDown={(e) => {
+        e.stopPropagation();
+        if (e.key === "Escape" || (e.key === "Enter" && !e.shiftKey)) done();
+      }}
+    />
+  );
+}
+
+type MenuProps = { strand: Strand; index: number; count: number; onNote: () => void };
+
+function StrandMenu({ strand, index, count, onNote }: MenuProps) {
   const act: Record<string, () => void> = {
+    mute: () => change(strand.id, (s) => (s.muted = !s.muted)),
+    solo: () => change(strand.id, (s) => (s.solo = !s.solo)),
+    // Once the menu has given the focus back.
+    note: () => window.setTimeout(onNote, 120),
     duplicate: () => edit((d) => void duplicateStrand(d, strand.id)),
     up: () => edit((d) => moveStrand(d, strand.id, index - 1)),
     down: () => edit((d) => moveStrand(d, strand.id, index + 2)),
@@ -210,6 +291,9 @@ function StrandMenu({ strand, index, count }: { strand: Strand; index: number; c
       <Portal>
         <Menu.Positioner>
           <Menu.Content bg="raised">
+            <Menu.Item value="mute">{strand.muted ? "Sound again" : "Mute: leave it out"}</Menu.Item>
+            <Menu.Item value="solo">{strand.solo ? "Stop solo" : "Solo: its light alone"}</Menu.Item>
+            <Menu.Item value="note">{strand.note ? "Change the note" : "Add a note"}</Menu.Item>
             <Menu.Item value="duplicate">Duplicate strand</Menu.Item>
             <Menu.Item value="up" disabled={index === 0}>
               Move up
@@ -251,8 +335,9 @@ function BeadCircle({ strand, index, loop }: { strand: Strand; index: number; lo
       data-selected={selected}
       data-lit={users}
       data-wrong={Boolean(problem)}
+      data-muted={bead.muted}
       aria-pressed={selected}
-      aria-label={`${words}, bead ${index + 1} of ${strand.name}${problem ? `: ${problem.words}` : ""}`}
+      aria-label={`${words}${bead.muted ? ", muted" : ""}, bead ${index + 1} of ${strand.name}${problem ? `: ${problem.words}` : ""}`}
       title={problem?.words ?? kindOf(bead.kind)?.words}
       onClick={() => select({ strand: strand.id, bead: bead.id })}
       onDoubleClick={() => togglePeek(place)}
@@ -283,7 +368,7 @@ function BeadCircle({ strand, index, loop }: { strand: Strand; index: number; lo
         </span>
       )}
       <span className="bead-words" data-peeked={peeked}>
-        {words}
+        {bead.muted ? "muted" : words}
       </span>
       {(moving || open || problem) && (
         <span
@@ -328,4 +413,13 @@ export function removeSelected() {
   const next = beads[at - 1] ?? beads[at + 1];
   edit((d) => deleteBead(d, selected.strand, selected.bead));
   select(next ? { strand: selected.strand, bead: next.id } : null);
+}
+
+/** A muted bead passes on what comes in; the first of a strand has nothing to pass on. */
+export function muteSelected() {
+  const { selected, document } = useEditor.getState();
+  const beads = document.strands.find((s) => s.id === selected?.strand)?.beads ?? [];
+  const at = beads.findIndex((b) => b.id === selected?.bead);
+  if (!selected || at < 1) return;
+  change(selected.strand, (s) => (s.beads[at].muted = !s.beads[at].muted));
 }

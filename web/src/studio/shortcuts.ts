@@ -4,7 +4,7 @@ import { edit, redo, select, showTab, type Tab, togglePeek, undo, useEditor } fr
 import { placeOf } from "../document/place";
 import { step, toggle } from "../playback/playback";
 import type { Place } from "../sheet/finder";
-import { removeSelected } from "../sheet/strand-row";
+import { muteSelected, removeSelected } from "../sheet/strand-row";
 
 const TABS: Record<string, Tab> = { "1": "bead", "2": "surface", "3": "stage", "4": "checks" };
 
@@ -27,6 +27,7 @@ export function useShortcuts(find: (place: Place) => void, keys: () => void) {
       else if (e.key === ".") act(e, () => step(frames(), 1));
       else if (e.key === "?") act(e, keys);
       else if (e.key === "v" || e.key === "V") act(e, peek);
+      else if (e.key === "m" || e.key === "M") act(e, muteSelected);
       else if (e.key === "N") act(e, () => find(newStrand()));
       else if (e.key === "n") act(e, () => find(behind()));
       else if (e.key === "Delete" || e.key === "Backspace") act(e, removeSelected);
@@ -109,8 +110,8 @@ function duplicate() {
   if (!bead) return;
   let id = "";
   edit((x) => {
-    const { kind, settings, params } = structuredClone(bead);
-    id = addBead(x, d.strands[row].id, column + 1, { kind, settings, params });
+    const { kind, settings, params, muted } = structuredClone(bead);
+    id = addBead(x, d.strands[row].id, column + 1, { kind, settings, params, muted });
   });
   select({ strand: d.strands[row].id, bead: id });
 }

@@ -20,6 +20,7 @@ import { Phases } from "../stage/phases";
 import { Stage } from "../stage/stage";
 import { SurfacePanel } from "../surface/panel";
 import { SurfaceStrip } from "../surface/strip";
+import { useClipboard } from "./clipboard";
 import { Header } from "./header";
 import { KeysDialog } from "./keys";
 import { useShortcuts } from "./shortcuts";
@@ -72,6 +73,7 @@ function Open() {
   useEffect(() => {
     document.title = `${name} · Whorl`;
   }, [name]);
+  useClipboard();
   useShortcuts(
     setFinding,
     useCallback(() => setKeys(true), []),

@@ -23,6 +23,9 @@ def number(param):
     one = st.sampled_from([x for x in edges if low <= x <= high]) | st.floats(low, high, allow_subnormal=False)
     if param.type == "number":
         return one
+    if param.type == "curve":
+        point = st.fixed_dictionaries({"at": st.floats(-2, 2), "value": st.floats(-1000, 1000)})
+        return st.lists(point, min_size=1, max_size=8)
     if param.type == "stops":
         stop = st.fixed_dictionaries(
             {"at": st.floats(-2, 2), "colour": st.lists(st.floats(0, 1000), min_size=3, max_size=3)}

@@ -27,6 +27,7 @@ export function CurveControl({ points, place, bead, onChange }: Props) {
         bead={bead}
         include={places}
         results={points.map((p) => p.value)}
+        points={points}
         height={132}
       >
         {(domain) => (

@@ -1,7 +1,7 @@
 import { Box } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 import type { Bead } from "../api/client";
-import { hold, letGo } from "../document/editor";
+import { hold, letGo, useEditor } from "../document/editor";
 import { hexOf } from "./colour";
 import { useResponse, useSignal } from "./signal";
 
@@ -16,6 +16,8 @@ type Props = {
   /** Results that have to. */
   results?: number[];
   height?: number;
+  /** Points of a curve, joined by straight lines while one is held. */
+  points?: { at: number; value: number }[];
   /** Whether what the bead makes of each value is drawn over how often it comes. */
   answer?: boolean;
   children?: (domain: Domain) => ReactNode;
@@ -29,6 +31,7 @@ export function SignalView({
   results = [],
   height = 68,
   answer = true,
+  points,
   children,
 }: Props) {
   const signal = useSignal(place);
@@ -44,6 +47,11 @@ export function SignalView({
     top: Math.max(1, ...heights, ...results),
   };
   const y = (v: number) => height - 2 - ((v - domain.bottom) / (domain.top - domain.bottom)) * (height - 4);
+  const held = useEditor((s) => s.held);
+  const x = (v: number) => ((v - low) / (high - low)) * 1000;
+  const straight = [...(points ?? [])]
+    .sort((a, b) => a.at - b.at)
+    .map((p, i) => `${i ? "L" : "M"}${x(p.at)} ${y(p.value)}`);
   const line = heights.map(
     (v, i) => `${i ? "L" : "M"}${(i / (heights.length - 1)) * 1000} ${y(v).toFixed(2)}`,
   );
@@ -60,7 +68,16 @@ export function SignalView({
         >
           <title>{words(signal)}</title>
           {signal && <path d={bars(signal, low, high, height)} fill="#2f4644" />}
-          {answer && plain && line.length > 1 && (
+          {held && points && (
+            <path
+              d={straight.join("")}
+              fill="none"
+              stroke="#c9d3d0"
+              strokeDasharray="4 4"
+              vectorEffect="non-scaling-stroke"
+            />
+          )}
+          {answer && plain && line.length > 1 && !(held && points) && (
             <path
               d={line.join("")}
               fill="none"

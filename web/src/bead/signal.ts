@@ -23,12 +23,16 @@ export function useSignal(place: string): Schema["Signal"] | null {
   return got.data ?? null;
 }
 
-/** What a bead makes of rising values, from the core; the last answer stands in for the next. */
+/**
+ * What a bead makes of rising values, from the core; the last answer stands in for the next.
+ * Nothing is asked while a number is held.
+ */
 export function useResponse(bead: Bead | null, low: number, high: number): number[][] {
   const key = bead && JSON.stringify([bead.kind, bead.settings, bead.params, low, high]);
+  const held = useEditor((s) => s.held);
   const [values, setValues] = useState<number[][]>([]);
   useEffect(() => {
-    if (!bead) return;
+    if (!bead || held) return;
     let gone = false;
     const asked = client.POST("/api/response", {
       body: { bead: { ...bead } as unknown as Record<string, unknown>, low, high, phase: 0 },
@@ -40,7 +44,7 @@ export function useResponse(bead: Bead | null, low: number, high: number): numbe
     return () => {
       gone = true;
     };
-  }, [key]);
+  }, [key, held]);
   return values;
 }
 

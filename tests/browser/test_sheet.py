@@ -1,0 +1,211 @@
+"""The sheet at size, and the editors that show the signal: folding, notes, muting, copying, histograms, modes."""
+
+import json
+import time
+
+import numpy as np
+from playwright.sync_api import Page, expect
+
+from tests.browser.test_studio import document, fresh, press, settled, stage, steady, visit
+
+
+def strand_of(page: Page, server, id: str, strand: str) -> dict:
+    settled(page)
+    return next(s for s in document(page, server, id)["strands"] if s["id"] == strand)
+
+
+def carry(page: Page, target, dx: float, dy: float) -> None:
+    """Drags something by so many pixels."""
+    box = target.bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + dx, y + dy, steps=6)
+    page.mouse.up()
+
+
+def test_a_strand_folds_to_its_end_and_stays_folded(page: Page, server):
+    id = fresh(page, server)
+    expect(page.get_by_test_id("bead-mist-polar")).to_be_visible()
+    page.get_by_label("Fold Mist, outer").click()
+    expect(page.get_by_test_id("bead-mist-polar")).to_have_count(0)
+    expect(page.get_by_test_id("bead-mist-noise")).to_be_visible()
+    assert strand_of(page, server, id, "mist")["folded"]
+    page.reload()
+    expect(page.get_by_label("Unfold Mist, outer")).to_be_visible(timeout=20000)
+    page.get_by_label("Unfold Mist, outer").click()
+    expect(page.get_by_test_id("bead-mist-polar")).to_be_visible()
+
+
+def test_a_note_is_written_shown_and_kept(page: Page, server):
+    id = fresh(page, server)
+    page.get_by_label("Gate: more").click()
+    page.get_by_text("Add a note").click()
+    page.get_by_label("Note on Gate").fill("Where the ferry passes through.")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("strand-gate")).to_contain_text("Where the ferry passes through.")
+    assert strand_of(page, server, id, "gate")["note"] == "Where the ferry passes through."
+
+
+def test_a_muted_bead_passes_on_what_comes_in_and_sounds_again(page: Page, server):
+    id = fresh(page, server)
+    whole = steady(page)
+    press(page, "gate-edge")
+    page.keyboard.press("m")
+    expect(page.get_by_test_id("bead-gate-edge")).to_contain_text("muted")
+    settled(page)
+    without = steady(page)
+    # The gate's torn edge is a plain circle without the mist that tears it.
+    assert np.abs(without - whole).mean() > 1
+    assert next(b for b in strand_of(page, server, id, "gate")["beads"] if b["id"] == "edge")["muted"]
+    page.keyboard.press("m")
+    settled(page)
+    assert np.abs(steady(page) - whole).mean() < 1
+
+
+def test_a_muted_strand_leaves_the_surface_and_a_solo_one_is_alone(page: Page, server):
+    fresh(page, server)
+    whole = steady(page)
+    page.get_by_label("Rim: more").click()
+    page.get_by_text("Mute: leave it out").click()
+    expect(page.get_by_test_id("strand-rim")).to_contain_text("muted")
+    time.sleep(1)
+    muted = steady(page)
+    assert muted.mean() < whole.mean() - 1
+    page.get_by_label("Rim: more").click()
+    page.get_by_text("Sound again").click()
+    page.get_by_label("Rim: more").click()
+    page.get_by_text("Solo: its light alone").click()
+    time.sleep(1)
+    alone = steady(page)
+    # The rim without the veil: dark in the middle.
+    middle = np.s_[len(alone) // 3 : -len(alone) // 3, len(alone) // 3 : -len(alone) // 3]
+    assert alone[middle].mean() < whole[middle].mean() / 2
+    assert np.abs(alone - whole).mean() > 2
+
+
+def test_a_bead_is_copied_into_another_effect_with_what_it_depends_on(page: Page, server):
+    page.context.grant_permissions(["clipboard-read", "clipboard-write"])
+    fresh(page, server)
+    press(page, "veil-inner")
+    page.keyboard.press("Control+c")
+    clip = json.loads(page.evaluate("navigator.clipboard.readText()"))
+    assert clip["bead"]["kind"] == "blend" and {s["id"] for s in clip["strands"]} == {"swirl", "mist", "mist-inner"}
+    other = page.request.post(f"{server.address}/api/effects/buoy-ward/duplicate").json()["id"]
+    visit(page, server, other)
+    before = document(page, server, other)["strands"]
+    first = next(s for s in before if s["beads"])
+    press(page, f"{first['id']}-{first['beads'][-1]['id']}")
+    page.keyboard.press("Control+v")
+    settled(page)
+    after = document(page, server, other)["strands"]
+    added = {s["id"] for s in after} - {s["id"] for s in before}
+    assert {"swirl", "mist", "mist-inner"} == added
+    pasted = next(s for s in after if s["id"] == first["id"])["beads"][-1]
+    assert pasted["kind"] == "blend" and pasted["params"]["top"]["strand"] == "mist-inner"
+    # What it depends on lies above it, and all of it is drawn.
+    order = [s["id"] for s in after]
+    assert order.index("mist-inner") < order.index(first["id"])
+
+
+def test_a_strand_is_copied_by_its_name_within_its_effect(page: Page, server):
+    page.context.grant_permissions(["clipboard-read", "clipboard-write"])
+    id = fresh(page, server)
+    press(page, "rim-ramp")
+    page.get_by_test_id("strand-rim").locator(".strand-name").focus()
+    page.keyboard.press("Control+c")
+    page.keyboard.press("Control+v")
+    settled(page)
+    strands = document(page, server, id)["strands"]
+    copy = next(s for s in strands if s["name"] == "Rim copy")
+    original = next(s for s in strands if s["id"] == "rim")
+    assert copy["beads"] == original["beads"]
+    # Nothing it depends on was copied: it is there already.
+    assert len(strands) == 8
+
+
+def test_a_threshold_is_dragged_on_the_histogram_of_what_comes_in(page: Page, server):
+    id = fresh(page, server)
+    press(page, "gate-cut")
+    view = page.get_by_test_id("signal")
+    expect(view).to_contain_text("comes in", timeout=60000)
+    expect(view.get_by_test_id("strip")).to_be_visible(timeout=60000)
+    before = steady(page)
+    carry(page, page.get_by_role("slider", name="Level", exact=True), 90, 0)
+    settled(page)
+    level = next(b for b in strand_of(page, server, id, "gate")["beads"] if b["id"] == "cut")["params"]["level"]
+    assert level > 0.25
+    assert np.abs(steady(page) - before).mean() > 2
+    page.get_by_role("slider", name="Level", exact=True).focus()
+    page.keyboard.press("ArrowLeft")
+    settled(page)
+    later = next(b for b in strand_of(page, server, id, "gate")["beads"] if b["id"] == "cut")["params"]["level"]
+    assert later < level
+
+
+def test_a_curve_gets_points_that_are_dragged_and_removed(page: Page, server):
+    id = fresh(page, server)
+    press(page, "halo-band")
+    page.keyboard.press("n")
+    page.get_by_label("Find a bead").fill("curve")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("curve")).to_be_visible(timeout=20000)
+    expect(page.get_by_test_id("finder")).to_have_count(0)
+    ground = page.get_by_label("Add a point to the curve")
+    box = ground.bounding_box()
+    page.mouse.click(box["x"] + box["width"] * 0.5, box["y"] + box["height"] * 0.2)
+    expect(page.get_by_role("slider", name="Point 3")).to_be_visible()
+    carry(page, page.get_by_role("slider", name="Point 3"), 30, 20)
+
+    def points():
+        beads = strand_of(page, server, id, "halo")["beads"]
+        return next(b for b in beads if b["kind"] == "curve")["params"]["points"]
+
+    made = points()
+    assert len(made) == 3 and 0.5 < made[2]["at"] < 0.65 and 0.5 < made[2]["value"] < 0.8
+    page.get_by_role("slider", name="Point 3").focus()
+    page.keyboard.press("Delete")
+    settled(page)
+    assert len(points()) == 2
+
+
+def test_a_blends_mode_is_chosen_by_its_picture(page: Page, server):
+    id = fresh(page, server)
+    press(page, "veil-inner")
+    modes = page.get_by_test_id("modes")
+    expect(modes.get_by_role("radio")).to_have_count(17)
+    expect(modes.get_by_role("radio", name="overlay")).to_have_attribute("aria-checked", "true")
+
+    def picture(mode):
+        return (
+            modes.get_by_role("radio", name=mode, exact=True)
+            .locator("canvas")
+            .evaluate("c => [...c.getContext('2d').getImageData(0, 0, c.width, c.height).data]")
+        )
+
+    deadline = time.monotonic() + 60
+    while not any(picture("add")) or not any(picture("multiply")):
+        assert time.monotonic() < deadline, "the modes stay empty"
+        time.sleep(0.5)
+    # Adding is brighter than multiplying, whatever is added.
+    assert np.mean(picture("add")) > np.mean(picture("multiply")) + 10
+    before = stage(page)
+    modes.get_by_role("radio", name="add", exact=True).click()
+    settled(page)
+    chosen = next(b for b in strand_of(page, server, id, "veil")["beads"] if b["id"] == "inner")
+    assert chosen["settings"]["mode"] == "add"
+    assert np.abs(steady(page) - before).mean() > 1
+
+
+def test_the_finder_finds_by_what_people_call_the_result(page: Page, server):
+    fresh(page, server)
+    press(page, "mist-scroll")
+    for words, kind in (("honeycomb", "hexagons"), ("lava", "noise"), ("scan lines", "bands"), ("planks", "bricks")):
+        page.keyboard.press("n")
+        page.get_by_label("Find a bead").fill(words)
+        first = page.get_by_test_id("finder").get_by_role("option").first
+        expect(first).to_contain_text(kind)
+        loaded = first.locator("img").evaluate("i => i.complete && i.naturalWidth > 0 || i.decode().then(() => true)")
+        assert loaded
+        page.keyboard.press("Escape")
+        expect(page.get_by_test_id("finder")).to_have_count(0)

@@ -12,7 +12,7 @@ from pydantic import ValidationError
 from rich.console import Console
 from rich.progress import Progress as Bar
 
-from whorl.effect import BadEffect, Effect, read_text
+from whorl.effect import BadEffect, Effect
 from whorl.plan.plan import Node, Plan
 
 app = typer.Typer(
@@ -66,6 +66,8 @@ def _end(words: str) -> None:
 
 def _read(file: str) -> Effect:
     from whorl import demo
+    from whorl.images import library
+    from whorl.images.bundle import read_file
 
     path = Path(file)
     if not path.exists():
@@ -73,7 +75,7 @@ def _read(file: str) -> Effect:
             return demo.demo(file)
         raise Said(f"{file}: no such file, and no demo effect of that name; there are {', '.join(demo.slugs())}")
     try:
-        return read_text(path.read_bytes())
+        return read_file(path.read_bytes(), library)
     except BadEffect as e:
         e.problems[0].words = f"{e.problems[0].words} [{file}]"
         raise

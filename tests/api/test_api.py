@@ -9,6 +9,8 @@ from fastapi.testclient import TestClient
 from PIL import Image
 
 from tests.documents import bead, data, mist, strand
+from tests.images.pictures import encoded, lanterns
+from whorl import demo
 from whorl.api.app import create_app
 from whorl.stage.shapes import shape
 
@@ -23,7 +25,11 @@ LIT = data(mist(), surface={"channels": {"emission": [{"strand": "mist"}]}})
 
 
 def test_a_fresh_shelf_holds_the_demo_effects_and_an_emptied_one_stays_empty(tmp_path):
-    for expected in (["Fog Gate", "Moth Crate", "Buoy Ward"], []):
+    names = [demo.demo(slug).name for slug in demo.slugs()]
+    assert {"Fog Gate", "Moth Crate", "Buoy Ward", "Pier Light", "Chart Lantern", "Bilge Sheen", "Rain Planks"} <= set(
+        names
+    )
+    for expected in (names, []):
         with TestClient(create_app(tmp_path, demo_effects=True), "http://127.0.0.1") as c:
             shelf = c.get("/api/effects").json()
             assert [e["name"] for e in shelf] == expected
@@ -170,3 +176,44 @@ def test_the_schema_of_the_api_has_examples(client):
     schemas = client.get("/openapi.json").json()["components"]["schemas"]
     assert schemas["Save"]["properties"]["document"]["examples"]
     assert schemas["BakeRequest"]["properties"]["effect"]["examples"]
+
+
+def test_a_picture_is_brought_in_shown_and_travels_with_an_export(client):
+    file = encoded(lanterns())
+    kept = client.post("/api/assets", content=file)
+    assert kept.status_code == 201
+    got = kept.json()
+    assert (got["width"], got["height"], got["channels"]) == (37, 23, "colour")
+    levels = client.get(f"/api/assets/{got['hash']}/levels?srgb=true").content
+    count = int.from_bytes(levels[:4], "little")
+    assert count == 6 and len(levels) == 4 + count * 8 + 8 * sum(
+        w * h for w, h in ((37, 23), (18, 11), (9, 5), (4, 2), (2, 1), (1, 1))
+    )
+    assert client.get(f"/api/assets/{got['hash']}/small.png").content[:4] == b"\x89PNG"
+    assert client.get(f"/api/assets/{'0' * 64}/levels").status_code == 404
+    asset = {"id": "lanterns", "name": "lanterns.png", **{k: got[k] for k in ("hash", "width", "height")}}
+    document = data(strand("s", bead("uv"), bead("image", settings={"picture": "lanterns"})), assets=[asset])
+    made = client.post("/api/effects", json={"document": document}).json()
+    program = client.get(f"/api/effects/{made['id']}/program").json()["program"]
+    assert program["pictures"] == [{"name": "picture_0", "hash": got["hash"], "srgb": True}]
+    export = client.get(f"/api/effects/{made['id']}/export")
+    assert "whorl.zip" in export.headers["content-disposition"]
+    again = client.post("/api/effects/import", files={"file": ("a.whorl.zip", export.content)})
+    assert again.status_code == 201 and again.json()["document"]["assets"] == [asset]
+
+
+def test_a_picture_that_is_none_is_refused_in_words(client):
+    refused = client.post("/api/assets", content=b"GIF89a, or something like it")
+    assert refused.status_code == 422 and "PNG, JPEG, WebP or OpenEXR" in refused.json()["words"]
+
+
+def test_signals_and_responses_come_from_the_core(client):
+    document = data(strand("s", bead("uv"), bead("linear"), bead("threshold")))
+    got = client.post("/api/signal", json={"document": document, "place": "s/threshold"}).json()
+    assert sum(got["parts"]) == pytest.approx(1) and (got["low"], got["high"]) == (0, 1)
+    assert client.post("/api/signal", json={"document": document, "place": "s/linear"}).json() is None
+    asked = {"bead": bead("threshold", level=0.5, softness=0.2), "low": 0, "high": 1}
+    values = client.post("/api/response", json=asked).json()["values"]
+    assert values[0] == [0] and values[-1] == [1] and len(values) == 66
+    wrong = client.post("/api/response", json={"bead": bead("noise"), "low": 0, "high": 1})
+    assert wrong.status_code == 422 and "coordinates" in wrong.json()["words"]

@@ -21,13 +21,17 @@ def test_every_port_of_a_kinds_functions_is_in_its_entry(kind):
     functions = list(spec.shade.values()) if isinstance(spec.shade, dict) else [spec.shade]
     for function in [*functions, *([spec.period] if spec.period else [])]:
         for p in function.tree.params:
-            known = p.name in ("below", "p", "period", "footprint", "beside", "beyond") or p.name.startswith("at_")
+            known = p.name in ("below", "p", "period", "footprint", "texel", "beside", "beyond") or p.name.startswith(
+                "at_"
+            )
             known |= p.name.endswith("_footprint") and spec.param(p.name.removesuffix("_footprint")) is not None
             assert known or spec.param(p.name) or spec.setting(p.name), f"{kind}: {p.name}"
     used = {p.name for f in [*functions, *([spec.period] if spec.period else [])] for p in f.tree.params}
     if any("footprint" in name for name in used):
         used.add("edges")  # which says whether there is a footprint
-    if kind not in ("tap", "constant", "hexagons"):  # whose signal their entry chooses
+    if "texel" in used:
+        used |= {"picture", "wrap", "filter", "encoding", "detail"}  # which say what it holds
+    if kind not in ("tap", "constant", "hexagons", "image"):  # whose signal their entry chooses
         assert {p.name for p in spec.inputs} <= used and {s.name for s in spec.settings} <= used
 
 

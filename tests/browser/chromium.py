@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 from playwright.sync_api import Browser, Page, sync_playwright
 
+from whorl.images import library
 from whorl.plan.plan import Plan
 from whorl.plan.program import program
 
@@ -88,6 +89,21 @@ SCRIPT = """
     else gl[by[v.length]](at, v);
   };
   for (const [name, values] of Object.entries(job.uniforms)) set(name, values);
+  (job.pictures ?? []).forEach((p, unit) => {
+    const raw = Uint8Array.from(atob(p.texels), (c) => c.charCodeAt(0));
+    const texels = new Uint16Array(raw.buffer);
+    gl.activeTexture(gl.TEXTURE0 + unit);
+    gl.bindTexture(gl.TEXTURE_2D, gl.createTexture());
+    p.shapes.forEach(([w, h, at], level) => {
+      const part = texels.subarray(at * 4, (at + w * h) * 4);
+      gl.texImage2D(gl.TEXTURE_2D, level, gl.RGBA16F, w, h, 0, gl.RGBA, gl.HALF_FLOAT, part);
+    });
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.NEAREST);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.NEAREST_MIPMAP_NEAREST);
+    gl.uniform1i(gl.getUniformLocation(program, p.name), unit);
+    gl.uniform1i(gl.getUniformLocation(program, p.name + "_most"), p.shapes.length - 1);
+  });
+  gl.activeTexture(gl.TEXTURE0 + 15);
   const n = job.size;
   const texture = gl.createTexture();
   gl.bindTexture(gl.TEXTURE_2D, texture);
@@ -127,9 +143,18 @@ FLAT = {
 }
 
 
-def raw(page: Page, fragment: str, vertex: str, uniforms: dict[str, Any], size: int, times: int = 0) -> Any:
+def raw(
+    page: Page,
+    fragment: str,
+    vertex: str,
+    uniforms: dict[str, Any],
+    size: int,
+    times: int = 0,
+    pictures: list[dict[str, Any]] | None = None,
+) -> Any:
     """Pixels (size, size, 4) float32, row 0 at the top, and the ms of each further draw."""
     job = {"fragment": fragment, "vertex": vertex, "uniforms": {**FLAT, **uniforms}, "size": size, "times": times}
+    job["pictures"] = pictures or []
     got = page.evaluate(SCRIPT, job)
     pixels = np.frombuffer(base64.b64decode(got["pixels"]), np.float32).reshape(size, size, 4)
     return pixels[::-1], got["times"]
@@ -143,4 +168,14 @@ def uniforms(plan: Plan, phase: float, peek: int) -> dict[str, Any]:
 def draw(page: Page, plan: Plan, phase: float, peek: int, size: int, times: int = 0) -> Any:
     """A plan's program over the flat square."""
     text = program(plan)
-    return raw(page, text.fragment, text.vertex, uniforms(plan, phase, peek), size, times)
+    return raw(page, text.fragment, text.vertex, uniforms(plan, phase, peek), size, times, pictures(plan))
+
+
+def pictures(plan: Plan) -> list[dict[str, Any]]:
+    """A plan's pictures as textures: every level, in half floats."""
+    out = []
+    for p in plan.pictures:
+        levels = library.pyramid(p.hash, p.srgb)
+        texels = base64.b64encode(levels.texels.astype("<f2").tobytes()).decode()
+        out.append({"name": p.name, "texels": texels, "shapes": levels.shapes.tolist()})
+    return out

@@ -5,10 +5,12 @@ import pytest
 
 from tests.browser.chromium import draw
 from tests.documents import bead, effect, strand
+from tests.images.pictures import encoded, lanterns
 from whorl import demo
 from whorl.beads.catalogue import CATALOGUE
 from whorl.beads.spec import COORDS, DIRECTION
 from whorl.effect.sampler import sampler
+from whorl.images import library
 from whorl.plan.build import build
 from whorl.stage import flat
 from whorl.stage.frame import shown
@@ -56,6 +58,8 @@ def varied():
     strands = [strand("other", *other), strand("bent", *other, bead("bump", strength=0.3, distance=0.02))]
     for kind, spec in CATALOGUE.items():
         for s in spec.settings:
+            if s.kind == "picture":
+                continue
             if s.kind == "whole":
                 values = [3]
             elif s.kind == "switch":
@@ -126,3 +130,40 @@ def test_the_surface_itself(blank, slug):
     # Light may be many times white: what matters is the difference beside its own size.
     apart = (np.abs(cpu - gpu) / np.maximum(1, cpu)).max(axis=-1)
     assert (apart > 4 / 255).mean() < 0.005
+
+
+PICTURED = [
+    ("image", {}),
+    ("image", {"take": "luminance", "wrap": "mirror"}),
+    ("image", {"take": "alpha", "encoding": "sRGB"}),
+    ("image", {"wrap": "edge"}),
+    ("image", {"filter": "blocks"}),
+    ("image-normal", {"flip_green": True}),
+]
+
+
+def test_pictures_are_filtered_alike(blank):
+    digest, made = library.add(encoded(lanterns()))
+    asset = {"id": "lanterns", "name": "lanterns.png", "hash": digest, "width": made.width, "height": made.height}
+    # Close by and so far off that coarser levels are taken; turned, so that no texel lines up.
+    strands = [
+        strand(
+            f"{kind}-{i}-{int(count)}",
+            bead("uv"),
+            bead("rotate", angle=20),
+            bead("tile", count=[count, count * 1.3, 1]),
+            bead(kind, "shown", {"picture": "lanterns", **chosen}),
+        )
+        for i, (kind, chosen) in enumerate(PICTURED)
+        for count in (1.7, 14)
+    ]
+    plan = build(effect(*strands, assets=[asset]))
+    for s in strands:
+        assert_agree(blank, plan, plan.beads[f"{s['id']}/shown"], 0.0)
+
+
+def test_the_last_of_a_hundred_and_fifty_beads_is_drawn(blank):
+    chain = [bead("power", f"b{i}", exponent=1.01) for i in range(150)]
+    plan = build(effect(strand("s", bead("uv"), bead("linear"), *chain)))
+    for at in (77, 100, 149):
+        assert_agree(blank, plan, plan.beads[f"s/b{at}"], 0.0)

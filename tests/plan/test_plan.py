@@ -198,3 +198,12 @@ def test_while_a_strand_is_solo_it_alone_gives_light_and_opacity_stays():
     glow = {"emission": [{"strand": "red", "gain": 2.0}], "opacity": [{"strand": "half"}]}
     assert lit(half, {**red, "solo": True}, blue, **glow) == [1, 0, 0]
     assert lit(half, red, {**blue, "solo": True}, **glow) == [0, 0, 0.5]
+
+
+def test_a_long_sheet_has_few_ways_out_of_its_program():
+    """Some drivers keep a level of nesting for every return, and have eighty of them."""
+    chain = [bead("invert", f"b{i}") for i in range(50)]
+    many = [strand(f"s{k}", bead("uv"), bead("linear", start=k / 10), *chain) for k in range(6)]
+    text = program(build(effect(*many, surface={"channels": {"emission": [{"strand": "s5"}]}}))).fragment
+    assert text.count("shown = true") > 300
+    assert text[text.index("void main") :].count("return;") < 60

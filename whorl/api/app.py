@@ -23,8 +23,11 @@ from whorl.api import models as m
 from whorl.api.guard import Guard
 from whorl.beads.catalogue import described, described_param
 from whorl.checks import of_plan
-from whorl.effect import BadEffect, Effect, read, read_text, write_text
+from whorl.effect import BadEffect, Effect, read, write_text
 from whorl.effect.problems import Problem
+from whorl.images import BadImage, library
+from whorl.images.bundle import read_file, write_bundle
+from whorl.images.pyramid import shown_within
 from whorl.plan.build import SURFACE_PARAMS, build
 from whorl.plan.compile import compiled
 from whorl.stage import filters
@@ -90,9 +93,9 @@ def add(new: m.New, store: Store) -> m.KeptEffect:
 
 @api.post("/effects/import", status_code=201)
 async def bring_in(file: UploadFile, store: Store) -> m.KeptEffect:
-    """A new effect from a `.whorl.json` file."""
-    text = await file.read()
-    return m.KeptEffect.of(await run_in_threadpool(lambda: store.add(read_text(text))))
+    """A new effect from a `.whorl.json` file, or a `.whorl.zip` with its pictures."""
+    data = await file.read()
+    return m.KeptEffect.of(await run_in_threadpool(lambda: store.add(read_file(data, library))))
 
 
 @api.get("/effects/{id}")
@@ -143,9 +146,56 @@ def revision(id: str, number: int, store: Store) -> m.KeptEffect:
 
 @api.get("/effects/{id}/export")
 def export(id: str, store: Store) -> Response:
-    """The document as a file."""
-    headers = {"Content-Disposition": f'attachment; filename="{id}.whorl.json"'}
-    return Response(write_text(store.get(id).effect), media_type="application/json", headers=headers)
+    """The effect as a file: its document, or a zip of that and its pictures where it has any."""
+    effect = store.get(id).effect
+    ending = "zip" if effect.assets else "json"
+    headers = {"Content-Disposition": f'attachment; filename="{id}.whorl.{ending}"'}
+    made = write_bundle(effect, library) if effect.assets else write_text(effect)
+    return Response(made, media_type=f"application/{ending}", headers=headers)
+
+
+#: What is named by its content never changes.
+FOR_GOOD = {"Cache-Control": "max-age=31536000, immutable"}
+
+
+# --- pictures that effects bring in -------------------------------------------------------
+
+
+@api.post("/assets", status_code=201)
+async def keep_picture(request: Request) -> m.StoredPicture:
+    """Keeps a picture: the body is its file."""
+    data = await request.body()
+    try:
+        digest, made = await run_in_threadpool(library.add, data)
+    except BadImage as e:
+        raise HTTPException(422, str(e)) from None
+    return m.StoredPicture(hash=digest, width=made.width, height=made.height, channels=made.channels)
+
+
+@api.get("/assets/{digest}/levels", response_class=Response)
+def levels(digest: str, srgb: bool = False) -> Response:
+    """A picture for a GPU: the number of levels, each one's width and height (u32), then half floats."""
+    try:
+        made = library.pyramid(digest, srgb)
+    except KeyError:
+        raise Missing from None
+    head = struct.pack("<I", len(made.shapes)) + made.shapes[:, :2].astype("<u4").tobytes()
+    body = made.texels.astype("<f2").tobytes()
+    return Response(head + body, media_type="application/octet-stream", headers=FOR_GOOD)
+
+
+@api.get("/assets/{digest}/small.png", response_class=Response)
+def small_picture(digest: str) -> Response:
+    """A picture within 128 × 128, as it looks."""
+    from whorl.bake.png import png
+
+    try:
+        made = library.pyramid(digest, True)
+    except KeyError:
+        raise Missing from None
+    return Response(
+        png(shown_within(made, 128), 3), media_type="image/png", headers={"Cache-Control": "max-age=31536000"}
+    )
 
 
 # --- programs and pictures --------------------------------------------------------------
@@ -353,6 +403,7 @@ def create_app(data: Path, demo_effects: bool = False, hosts: tuple[str, ...] = 
 
     app = FastAPI(title="Whorl", version="0.1.0", lifespan=lifespan, docs_url=None, redoc_url=None)
     engine = open_database(data / "whorl.db")
+    library.folder = data / "assets"
     app.state.effects = Effects(engine)
     app.state.bakes = Bakes(engine, data / "bakes")
     if demo_effects and app.state.effects.count() == 0:

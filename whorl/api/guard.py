@@ -8,8 +8,15 @@ from starlette.exceptions import HTTPException
 from starlette.responses import JSONResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-MOST_BYTES = 8 * 1024 * 1024
-TOO_LARGE = "that is more than the 8 MiB that Whorl takes at once"
+MIB = 1024 * 1024
+MOST_BYTES = 8 * MIB
+#: Where more is taken: a picture, and an effect that comes with its pictures.
+MORE_BYTES = {"/api/assets": 128 * MIB, "/api/effects/import": 512 * MIB}
+
+
+def too_large(most: int) -> str:
+    """What is said of a body of more than `most` bytes."""
+    return f"that is more than the {most // MIB} MiB that Whorl takes at once"
 
 
 class Guard:
@@ -42,8 +49,9 @@ class Guard:
         if origin and scope["method"] not in ("GET", "HEAD") and not self._known(origin.split("://")[-1]):
             await _refuse(403, "another site's pages may not change effects", scope, receive, guarded)
             return
-        if int(headers.get("content-length") or 0) > MOST_BYTES:
-            await _refuse(413, TOO_LARGE, scope, receive, guarded)
+        most = MORE_BYTES.get(scope["path"], MOST_BYTES)
+        if int(headers.get("content-length") or 0) > most:
+            await _refuse(413, too_large(most), scope, receive, guarded)
             return
         taken = 0
 
@@ -51,8 +59,8 @@ class Guard:
             nonlocal taken
             message = await receive()
             taken += len(message.get("body", b""))
-            if taken > MOST_BYTES:
-                raise HTTPException(413, TOO_LARGE)
+            if taken > most:
+                raise HTTPException(413, too_large(most))
             return message
 
         await self.app(scope, limited, guarded)

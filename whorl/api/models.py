@@ -148,6 +148,23 @@ class FilterPass(BaseModel):
     numbers: list[str]
 
 
+class PictureInfo(BaseModel):
+    """A picture the program samples, by the name of its sampler."""
+
+    name: str
+    hash: str
+    srgb: bool
+
+
+class StoredPicture(BaseModel):
+    """A picture that was brought in."""
+
+    hash: str
+    width: int
+    height: int
+    channels: Literal["grey", "colour"]
+
+
 class Compiled(BaseModel):
     """A program ready to draw, with what its loop does."""
 
@@ -161,6 +178,7 @@ class Compiled(BaseModel):
     closed: dict[str, list[bool]]
     findings: list[Finding]
     passes: list[FilterPass]
+    pictures: list[PictureInfo]
 
 
 class Compile(BaseModel):
@@ -220,7 +238,7 @@ class SettingInfo(BaseModel):
     name: str
     label: str
     words: str
-    kind: Literal["choice", "switch", "whole"]
+    kind: Literal["choice", "switch", "whole", "picture"]
     options: list[str]
     low: int
     high: int

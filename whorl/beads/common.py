@@ -54,3 +54,19 @@ EDGES = Setting(
 )
 CENTRE = Param("centre", "The point it goes round.", (0.5, 0.5), (0, 1), (-1000, 1000), "units", "pair")
 AXIS = Setting("axis", "Which way it runs.", "x", options=("x", "y", "z"))
+
+
+PICTURE = Setting("picture", "Which of the effect's pictures is shown.", "")
+WRAP = Setting(
+    "wrap",
+    "What lies beyond the picture's edge: itself again, its mirror, or its edge drawn out.",
+    "repeat",
+    options=("repeat", "mirror", "edge"),
+)
+FILTER = Setting(
+    "filter",
+    "Smooth between texels, and quiet where they are smaller than pixels; or in blocks.",
+    "smooth",
+    options=("smooth", "blocks"),
+)
+DETAIL = Param("detail", "Under 0 is sharper and may crawl, over 0 is softer.", (0.0,), (-1, 2), (-8, 8), "levels")

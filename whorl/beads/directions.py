@@ -2,8 +2,8 @@
 
 from dataclasses import replace
 
-from whorl.beads.common import SCALE, SEED, octaves
-from whorl.beads.spec import DIRECTION, VALUE, Bead, Param
+from whorl.beads.common import DETAIL, FILTER, PICTURE, SCALE, SEED, WRAP, octaves
+from whorl.beads.spec import COORDS, DIRECTION, VALUE, Bead, Param, Setting
 from whorl.fields import directions as f
 
 BEADS = (
@@ -88,5 +88,28 @@ BEADS = (
         title="scatter normal",
         find=("hammered", "frosted", "rough normal", "ripple"),
         source="Perlin 2002",
+    ),
+    Bead(
+        "image-normal",
+        "directions",
+        "Bends the surface's normal by a normal map of your own.",
+        DIRECTION,
+        f.image_normal,
+        takes=(COORDS,),
+        params=(
+            Param(
+                "strength",
+                "0 is the bare surface, over 1 steeper than the map.",
+                (1.0,),
+                (0, 2),
+                (-100, 100),
+                "times",
+                feed=VALUE,
+            ),
+            DETAIL,
+        ),
+        settings=(PICTURE, Setting("flip_green", "For maps whose green points down.", False), WRAP, FILTER),
+        title="image of normals",
+        find=("normal map", "texture", "tangent space", "file"),
     ),
 )

@@ -2,7 +2,22 @@
 
 from dataclasses import replace
 
-from whorl.beads.common import AXIS, CENTRE, DIMENSIONS, EDGES, EVOLUTION, EVOLVE, SCALE, SEED, STEPS, octaves
+from whorl.beads.common import (
+    AXIS,
+    CENTRE,
+    DETAIL,
+    DIMENSIONS,
+    EDGES,
+    EVOLUTION,
+    EVOLVE,
+    FILTER,
+    PICTURE,
+    SCALE,
+    SEED,
+    STEPS,
+    WRAP,
+    octaves,
+)
 from whorl.beads.spec import COLOUR, COORDS, VALUE, Bead, Param, Setting, Settings, Signal
 from whorl.fields import cells, coordinates, lines, noise, patterns
 
@@ -405,5 +420,33 @@ BEADS = (
         settings=(DIMENSIONS,),
         find=("white noise", "static", "pixels", "grain", "glitch", "flicker"),
         source="Jarzynski and Olano 2020",
+    ),
+    Bead(
+        "image",
+        "patterns",
+        "A picture of your own, laid over the coordinates.",
+        lambda settings, incoming: COLOUR if settings["take"] == "colour" else VALUE,
+        {VALUE: patterns.image_value, COLOUR: patterns.image_colour},
+        takes=(COORDS,),
+        params=(DETAIL,),
+        settings=(
+            PICTURE,
+            Setting(
+                "take",
+                "Its colour, or one channel as a value.",
+                "colour",
+                options=("colour", "red", "green", "blue", "alpha", "luminance"),
+            ),
+            Setting(
+                "encoding",
+                "By use: colours and luminance are sRGB, channels are data. Linear files stay linear.",
+                "by use",
+                options=("by use", "sRGB", "data"),
+            ),
+            WRAP,
+            FILTER,
+        ),
+        find=("texture", "photo", "bitmap", "file", "mask", "height map", "roughness", "gloss", "metallic"),
+        source="Williams, Pyramidal Parametrics, 1983",
     ),
 )

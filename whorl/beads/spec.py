@@ -70,7 +70,7 @@ class Param:
 
 @dataclass(frozen=True)
 class Setting:
-    """A structural choice: it changes the program. Either named options, or a whole range."""
+    """A structural choice: it changes the program. Named options, a whole range, or a picture by its id."""
 
     name: str
     words: str
@@ -80,7 +80,9 @@ class Setting:
     high: int = 1
 
     def number(self, value: str | int | bool) -> int:
-        """The value as the shade function takes it."""
+        """The value as the shade function takes it; which picture it is, it never learns."""
+        if self.kind == "picture":
+            return 0
         if not self.options:
             return int(value)
         if self.options[0].isdigit():
@@ -88,7 +90,9 @@ class Setting:
         return self.options.index(str(value))
 
     @property
-    def kind(self) -> Literal["choice", "switch", "whole"]:
+    def kind(self) -> Literal["choice", "switch", "whole", "picture"]:
+        if self.name == "picture":
+            return "picture"
         if self.options:
             return "choice"
         return "switch" if isinstance(self.default, bool) else "whole"
@@ -103,9 +107,9 @@ class Bead:
 
     The parameter names of `shade` are its ports: `below` or `p` is the incoming signal,
     `period` the incoming coordinates' period, `footprint` how much what comes in changes from
-    pixel to pixel (`x_footprint`: param x), `beside` and `beyond` what comes in at two neighbouring
-    points of the surface, names that start with `at_` come from the surface point, and all others
-    are params and settings of this entry.
+    pixel to pixel (`x_footprint`: param x), `texel` what the chosen picture holds there, `beside`
+    and `beyond` what comes in at two neighbouring points of the surface, names that start with
+    `at_` come from the surface point, and all others are params and settings of this entry.
     """
 
     kind: str

@@ -207,8 +207,18 @@ class Stage(Model):
 Later = Annotated[list[Any], Field(max_length=0)]
 
 
+class Asset(Model):
+    """A picture the effect brings in, known by the SHA-256 of its file."""
+
+    id: Id
+    name: Name
+    hash: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+    width: Annotated[int, Field(ge=1, le=8192)]
+    height: Annotated[int, Field(ge=1, le=8192)]
+
+
 class Effect(Model):
-    """One moving material. Levers, variants, beacons and assets are empty in this version."""
+    """One moving material. Levers, variants and beacons are empty in this version."""
 
     format: Literal["whorl-effect"] = "whorl-effect"
     version: Literal[1] = 1
@@ -221,4 +231,4 @@ class Effect(Model):
     variants: Later = []
     beacons: Later = []
     stage: Stage = Stage()
-    assets: Later = []
+    assets: Annotated[list[Asset], Field(max_length=64)] = []

@@ -4,7 +4,7 @@ from whorl.fields.hash import seed_of
 from whorl.fields.lattice import cells_of, lattice
 from whorl.fields.noise import layered
 from whorl.fields.surface import towards
-from whorl.shade import Fixed, Vec3, absolute, clamp, cross, dot, f32, floor, i32, maximum, mix, shade
+from whorl.shade import Fixed, Vec3, Vec4, absolute, clamp, cross, dot, f32, floor, i32, maximum, mix, shade
 
 
 @shade
@@ -101,3 +101,15 @@ def scattered(below: Vec3, at_uv: Vec3, amount: f32, scale: f32, seed: f32, octa
     y = layered(q, cells, 0.5, 0.0, 1.0, s + 101, octaves, 2, 2, 0, 0)
     z = layered(q, cells, 0.5, 0.0, 1.0, s + 211, octaves, 2, 2, 0, 0)
     return towards(below + (Vec3(x, y, z) - 0.5) * (2.0 * amount))
+
+
+@shade
+def image_normal(texel: Vec4, at_normal: Vec3, at_along_u: Vec3, strength: f32, flip_green: Fixed[i32]) -> Vec3:
+    """A tangent-space normal map laid on the surface: 0..1 is −1..1; `strength` times as steep."""
+    x = texel.x * 2.0 - 1.0
+    y = texel.y * 2.0 - 1.0
+    if flip_green == 1:
+        y = -y
+    u = way(at_normal, at_along_u, 0) * (x * strength)
+    v = way(at_normal, at_along_u, 1) * (y * strength)
+    return towards(u + v + at_normal * maximum(texel.z * 2.0 - 1.0, 1e-3))

@@ -290,7 +290,17 @@ def layered(
     weight = 0.0
     share = 1.0
     for i in range(octaves):
-        n = octave(q, cells, turn, steps, seed + u32(i * 7919), dimensions, evolution, 1 if style == VALUES else 0)
+        # Each octave is elsewhere on its own way round, so that they do not all speed up at once.
+        n = octave(
+            q,
+            cells,
+            turn + f32(i) * 0.37 / steps,
+            steps,
+            seed + u32(i * 7919),
+            dimensions,
+            evolution,
+            1 if style == VALUES else 0,
+        )
         total += share * styled(n, style)
         weight += share
         share *= gain

@@ -6,6 +6,7 @@ from whorl.shade import (
     Fixed,
     Vec2,
     Vec3,
+    Vec4,
     absolute,
     clamp,
     dot,
@@ -109,3 +110,23 @@ def constant_value(value: f32) -> f32:
 def constant_colour(colour: Vec3, gain: f32) -> Vec3:
     """The same colour everywhere, `gain` times."""
     return colour * gain
+
+
+@shade
+def image_value(texel: Vec4, take: Fixed[i32]) -> f32:
+    """One channel of a picture, 1 to 4 for red to alpha, or 5 for its luminance."""
+    if take == 1:
+        return texel.x
+    if take == 2:
+        return texel.y
+    if take == 3:
+        return texel.z
+    if take == 4:
+        return texel.w
+    return dot(texel.xyz, Vec3(0.2126, 0.7152, 0.0722))
+
+
+@shade
+def image_colour(texel: Vec4) -> Vec3:
+    """The colours of a picture, linear."""
+    return texel.xyz

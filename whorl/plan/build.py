@@ -9,17 +9,20 @@ from whorl.effect import document as doc
 from whorl.effect.problems import BadEffect, Problem
 from whorl.fields import colour, directions
 from whorl.fields import surface as composites
+from whorl.images.library import library
 from whorl.motion.values import fill
 from whorl.plan.plan import (
     Arg,
     Footprint,
     FromNode,
     FromPeriod,
+    FromPicture,
     FromPoint,
     FromUniform,
     Literals,
     Node,
     Period,
+    Picture,
     Plan,
     Uniform,
 )
@@ -216,6 +219,9 @@ class _Builder:
                 assert below is not None
                 moved = self.moved(below, incoming["distance"], int(p.name == "beyond"))
                 args.append(FromNode(moved, VALUE))
+            elif p.name == "texel":
+                assert below is not None
+                args.append(self.texel(settings, below, incoming["detail"], at))
             elif p.name == "at_phase":
                 args.append(FromUniform(self.phase()))
             elif p.name.startswith("at_"):
@@ -238,6 +244,28 @@ class _Builder:
             node = self.add(at, VALUE, colour.luminance, (), (FromNode(node, COLOUR),))
         return Footprint(node, node.period if node.gives is COORDS else None)
 
+    def texel(self, settings: dict[str, str | int | bool], below: Node, detail: Arg, at: str) -> Arg:
+        """What a bead's picture holds; before one is chosen, a flat middle."""
+        chosen = str(settings["picture"])
+        if not chosen:
+            return Literals((0.5, 0.5, 1.0, 1.0))
+        asset = next((a for a in self.effect.assets if a.id == chosen), None)
+        if asset is None:
+            self.fault(f"{at}/picture", f"the effect has no picture '{chosen}'; choose one that is there")
+            raise _Fault
+        if not library.has(asset.hash):
+            self.fault(f"{at}/picture", f"the file of '{asset.name}' is not here; bring it in once more")
+            raise _Fault
+        use = settings.get("encoding", "data")
+        # Colour is looked at, so it is written in sRGB; a channel by itself, or a normal, is a measure.
+        srgb = use == "sRGB" or (use == "by use" and settings["take"] in ("colour", "luminance"))
+        known = next((p for p in self.plan.pictures if (p.hash, p.srgb) == (asset.hash, srgb)), None)
+        if known is None:
+            known = Picture(f"picture_{len(self.plan.pictures)}", asset.hash, srgb)
+            self.plan.pictures.append(known)
+        wrap = ("repeat", "mirror", "edge").index(str(settings["wrap"]))
+        return FromPicture(known, below, below.period, detail, wrap, settings["filter"] == "blocks")
+
     def phase(self) -> Uniform:
         """The phase of the turn as a number in motion; one serves the whole effect."""
         known = next((u for u in self.plan.uniforms if u.param is PHASE), None)
@@ -259,7 +287,7 @@ class _Builder:
         return twins.get(node.index, node)
 
     def moved_arg(self, arg: Arg, twins: dict[int, Node], distance: Arg, second: int, place: str) -> Arg:
-        if isinstance(arg, FromNode | Footprint):
+        if isinstance(arg, FromNode | Footprint | FromPicture):
             return replace(arg, node=twins.get(arg.node.index, arg.node))
         if not isinstance(arg, FromPoint) or arg.name not in _MOVED:
             return arg
@@ -304,6 +332,8 @@ class _Builder:
             if setting is None:
                 known = ", ".join(s.name for s in spec.settings) or "none"
                 self.fault(where, f"{spec.kind} has no setting '{name}'; it has {known}")
+            elif setting.kind == "picture" and not isinstance(value, str):
+                self.fault(where, f"a picture is named by its id, not {value!r}")
             elif setting.kind == "choice" and str(value) not in setting.options:
                 self.fault(where, f"'{value}' is not one of {', '.join(setting.options)}")
             elif setting.kind == "switch" and not isinstance(value, bool):

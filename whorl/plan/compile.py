@@ -21,6 +21,7 @@ def compiled(plan: Plan) -> dict[str, Any]:
         "uniforms": [_uniform(u, effect.turn.frames) for u in plan.uniforms],
         "far": plan.far.name if plan.far else "",
         "peeks": peeks(plan),
+        "pictures": [asdict(p) for p in plan.pictures],
         "closed": {place: [c.closed for c in axes] for place, axes in closings(plan).items()},
         "findings": [asdict(f) for f in findings(plan)],
     }

@@ -10,11 +10,14 @@ import numpy as np
 from whorl.beads.spec import COLOUR, VALUE, Numbers, Signal
 from whorl.fields import colour
 from whorl.fields.lattice import footprint3
+from whorl.images.library import library
+from whorl.images.pyramid import look_up
 from whorl.plan.plan import (
     Arg,
     Footprint,
     FromNode,
     FromPeriod,
+    FromPicture,
     FromPoint,
     FromUniform,
     Literals,
@@ -52,7 +55,7 @@ def run(
 def _period_of(arg: Arg) -> Period | None:
     if isinstance(arg, FromPeriod):
         return arg.of
-    return arg.period if isinstance(arg, Footprint) else None
+    return arg.period if isinstance(arg, Footprint | FromPicture) else None
 
 
 class Kept:
@@ -222,8 +225,23 @@ class _Tile:
                 return self.periods[of.name] if of else (0.0, 0.0, 0.0)
             case Footprint(node=n, period=period):
                 return self.footprint(source(n), period)
+            case FromPicture():
+                return self.texels(arg)
             case Literals(values=values):
                 return values
+
+    def texels(self, arg: FromPicture) -> Argument:
+        """What a picture holds at each sample: red, green, blue and alpha."""
+        node = source(arg.node)
+        p = [a if isinstance(a, np.ndarray) else np.full(self.n, a, np.float32) for a in self.results[node.index]]
+        wide = [np.broadcast_to(np.float32(a), self.n) for a in self.footprint(node, arg.period)]
+        detail = self.arg(arg.detail)
+        assert isinstance(detail, tuple)
+        levels = library.pyramid(arg.picture.hash, arg.picture.srgb)
+        out = np.empty((4, self.n), np.float32)
+        given = (np.ascontiguousarray(wide[0]), np.ascontiguousarray(wide[1]), np.float32(detail[0]))
+        look_up(levels.texels, levels.shapes, p[0], p[1], *given, arg.wrap, arg.blocky, out)
+        return list(out)
 
     def as_signal(self, node: Node, wanted: Signal) -> Argument:
         node = source(node)

@@ -85,13 +85,34 @@ class Footprint:
 
 
 @dataclass(frozen=True)
+class Picture:
+    """A picture of the effect as the program reads it."""
+
+    name: str
+    hash: str
+    srgb: bool
+
+
+@dataclass(frozen=True)
+class FromPicture:
+    """What a picture holds at coordinates, filtered over a pixel; `wrap` is its place in the choices."""
+
+    picture: Picture
+    node: "Node"
+    period: "Period | None"
+    detail: "Arg"
+    wrap: int
+    blocky: bool
+
+
+@dataclass(frozen=True)
 class Literals:
     """Numbers that never change."""
 
     values: Numbers
 
 
-Arg = FromUniform | FromNode | FromPoint | FromPeriod | Footprint | Literals
+Arg = FromUniform | FromNode | FromPoint | FromPeriod | Footprint | FromPicture | Literals
 
 
 @dataclass(frozen=True, eq=False)
@@ -146,6 +167,7 @@ class Plan:
     channels: dict[str, Node] = field(default_factory=dict)
     picture: Node | None = None
     far: Uniform | None = None
+    pictures: list[Picture] = field(default_factory=list)
 
     def needed(self, node: Node) -> list[Node]:
         """A node and all it is made from, in order."""
@@ -156,5 +178,5 @@ class Plan:
             if n.index in wanted:
                 continue
             wanted.add(n.index)
-            waiting += [a.node for a in n.args if isinstance(a, FromNode | Footprint)]
+            waiting += [a.node for a in n.args if isinstance(a, FromNode | Footprint | FromPicture)]
         return [n for n in self.nodes if n.index in wanted]

@@ -2,7 +2,7 @@
 
 One fragment program draws the picture and every peek: `peek` is a node's number, or −1 for the
 surface. What the surface needs comes first, so that the picture never pays for strands that
-feed nothing; a peek returns as soon as its node is known.
+feed nothing; a peek returns soon after its node is known.
 """
 
 import hashlib
@@ -11,11 +11,13 @@ from dataclasses import dataclass
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE, Signal
 from whorl.fields import colour, surface
 from whorl.fields.lattice import footprint3
+from whorl.images.pyramid import GLSL
 from whorl.plan.plan import (
     Arg,
     Footprint,
     FromNode,
     FromPeriod,
+    FromPicture,
     FromPoint,
     FromUniform,
     Literals,
@@ -73,7 +75,12 @@ uniform float side_strength;
 out vec4 picture;
 """
 
-_POINT = """  vec3 at_uv = vec3(v_uv, 0.0);
+#: How many ways out of a program there may be.
+WAYS_OUT = 40
+
+_POINT = """  bool shown = false;
+  picture = vec4(0.0);
+  vec3 at_uv = vec3(v_uv, 0.0);
   vec3 at_object = v_object;
   vec3 at_box = v_box;
   vec3 at_normal = towards(v_normal);
@@ -118,6 +125,7 @@ class _Body:
         for f in shared:
             self.printer.need(f)
         self.lines: list[str] = []
+        self.printed = 0
         self.periods: set[str] = set()
 
     def text(self) -> str:
@@ -126,12 +134,31 @@ class _Body:
         chosen = {n.index for n in first}
         for node in first:
             self.node(node)
+            self.leave()
         rest = [n for n in self.plan.nodes if n.index not in chosen]
         for node in rest:
             self.node(node)
+            self.leave()
         uniforms = [f"uniform {declare(u.type, u.name)};" for u in self.plan.uniforms]
-        parts = [_HEAD, "\n".join(uniforms), "", self.printer.source(), "void main() {", _POINT.rstrip("\n")]
-        return "\n".join([*parts, *self.lines, "  picture = vec4(0.0);", "}", ""])
+        for p in self.plan.pictures:
+            uniforms += [f"uniform highp sampler2D {p.name};", f"uniform int {p.name}_most;"]
+        sampling = [GLSL] if self.plan.pictures else []
+        parts = [
+            _HEAD,
+            "\n".join(uniforms),
+            *sampling,
+            self.printer.source(),
+            "void main() {",
+            _POINT.rstrip("\n"),
+        ]
+        return "\n".join([*parts, *self.lines, "}", ""])
+
+    def leave(self) -> None:
+        """Leaves the program once a peek is shown: not after every node, since some drivers keep a
+        level of nesting for each way out, and have few of them."""
+        self.printed += 1
+        if self.printed % (1 + len(self.plan.nodes) // WAYS_OUT) == 0:
+            self.lines.append("  if (shown) return;")
 
     def node(self, node: Node) -> None:
         if node.function is None:
@@ -149,7 +176,8 @@ class _Body:
             self.lines.append(f"  if (peek < 0) {{ picture = faded(n{node.index}, side_strength); return; }}")
         elif node.gives in _SHOW:
             shown = _SHOW[node.gives].name
-            self.lines.append(f"  if (peek == {node.index}) {{ picture = vec4({shown}(n{node.index}), 1.0); return; }}")
+            result = f"picture = vec4({shown}(n{node.index}), 1.0); shown = true;"
+            self.lines.append(f"  if (peek == {node.index}) {{ {result} }}")
 
     def arg(self, arg: Arg) -> str:
         match arg:
@@ -166,6 +194,11 @@ class _Body:
                     return f"fwidth(n{n.index})"
                 name = self.printer.need(footprint3)
                 return f"{name}(dFdx(n{n.index}), dFdy(n{n.index}), {self.period(period) if period else 'vec3(0.0)'})"
+            case FromPicture(picture=picture, node=n, period=period, detail=detail, wrap=wrap, blocky=blocky):
+                wide = self.arg(Footprint(n, period))
+                most = f"{picture.name}_most"
+                call = f"n{n.index}, {wide}, {self.arg(detail)}, {most}, {wrap}, {str(blocky).lower()}"
+                return f"look_up({picture.name}, {call})"
             case Literals(values=values):
                 inner = ", ".join(map(literal, values))
                 return inner if len(values) == 1 else f"vec{len(values)}({inner})"

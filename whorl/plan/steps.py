@@ -6,7 +6,18 @@ from functools import cached_property, lru_cache
 
 from whorl.beads.spec import COLOUR, VALUE
 from whorl.fields import colour
-from whorl.plan.plan import Arg, Footprint, FromNode, FromPeriod, FromPoint, FromUniform, Node, Period, Plan
+from whorl.plan.plan import (
+    Arg,
+    Footprint,
+    FromNode,
+    FromPeriod,
+    FromPicture,
+    FromPoint,
+    FromUniform,
+    Node,
+    Period,
+    Plan,
+)
 from whorl.shade import Unchecked
 from whorl.shade.kernel import Kernel, Link, chain
 from whorl.shade.printer import weight
@@ -53,7 +64,7 @@ class Step:
 def used(args: Iterable[Arg]) -> Iterator[Node]:
     """The nodes among arguments, taps followed to what they tap."""
     for a in args:
-        if isinstance(a, FromNode | Footprint):
+        if isinstance(a, FromNode | Footprint | FromPicture):
             yield source(a.node)
 
 
@@ -82,7 +93,7 @@ def steps(plan: Plan, node: Node, fused: bool = False) -> list[Step]:
     for n in order:
         for m in used(n.args):
             users.setdefault(m.index, set()).add(n.index)
-    footprints = {source(a.node).index for n in order for a in n.args if isinstance(a, Footprint)}
+    footprints = {source(a.node).index for n in order for a in n.args if isinstance(a, Footprint | FromPicture)}
     by_index = {n.index: n for n in order}
 
     def folded(n: Node) -> bool:
@@ -139,6 +150,8 @@ def _moving_arg(arg: Arg) -> bool:
             return _moving_period(of)
         case Footprint(period=period):
             return _moving_period(period)
+        case FromPicture(period=period, detail=detail):
+            return _moving_period(period) or _moving_arg(detail)
     return False
 
 

@@ -79,7 +79,7 @@ export interface paths {
         put?: never;
         /**
          * Bring In
-         * @description A new effect from a `.whorl.json` file.
+         * @description A new effect from a `.whorl.json` file, or a `.whorl.zip` with its pictures.
          */
         post: operations["bring_in_api_effects_import_post"];
         delete?: never;
@@ -205,9 +205,69 @@ export interface paths {
         };
         /**
          * Export
-         * @description The document as a file.
+         * @description The effect as a file: its document, or a zip of that and its pictures where it has any.
          */
         get: operations["export_api_effects__id__export_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Picture
+         * @description Keeps a picture: the body is its file.
+         */
+        post: operations["keep_picture_api_assets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assets/{digest}/levels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Levels
+         * @description A picture for a GPU: the number of levels, each one's width and height (u32), then half floats.
+         */
+        get: operations["levels_api_assets__digest__levels_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assets/{digest}/small.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Small Picture
+         * @description A picture within 128 × 128, as it looks.
+         */
+        get: operations["small_picture_api_assets__digest__small_png_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -488,6 +548,22 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Asset
+         * @description A picture the effect brings in, known by the SHA-256 of its file.
+         */
+        Asset: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Hash */
+            hash: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+        };
         /** Backdrop */
         Backdrop: {
             /**
@@ -780,6 +856,8 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             /** Passes */
             passes: components["schemas"]["FilterPass"][];
+            /** Pictures */
+            pictures: components["schemas"]["PictureInfo"][];
         };
         /**
          * Document
@@ -844,7 +922,7 @@ export interface components {
         };
         /**
          * Effect
-         * @description One moving material. Levers, variants, beacons and assets are empty in this version.
+         * @description One moving material. Levers, variants and beacons are empty in this version.
          */
         Effect: {
             /**
@@ -938,7 +1016,7 @@ export interface components {
              * Assets
              * @default []
              */
-            assets: unknown[];
+            assets: components["schemas"]["Asset"][];
         };
         /**
          * Entry
@@ -1245,6 +1323,18 @@ export interface components {
             period: number[] | null;
         };
         /**
+         * PictureInfo
+         * @description A picture the program samples, by the name of its sampler.
+         */
+        PictureInfo: {
+            /** Name */
+            name: string;
+            /** Hash */
+            hash: string;
+            /** Srgb */
+            srgb: boolean;
+        };
+        /**
          * Point
          * @description One point of a curve.
          */
@@ -1377,7 +1467,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "choice" | "switch" | "whole";
+            kind: "choice" | "switch" | "whole" | "picture";
             /** Options */
             options: string[];
             /** Low */
@@ -1526,6 +1616,23 @@ export interface components {
             at: number;
             /** Colour */
             colour: number[];
+        };
+        /**
+         * StoredPicture
+         * @description A picture that was brought in.
+         */
+        StoredPicture: {
+            /** Hash */
+            hash: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * Channels
+             * @enum {string}
+             */
+            channels: "grey" | "colour";
         };
         /**
          * Strand
@@ -2304,6 +2411,149 @@ export interface operations {
                 content: {
                     "application/json": unknown;
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    keep_picture_api_assets_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredPicture"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    levels_api_assets__digest__levels_get: {
+        parameters: {
+            query?: {
+                srgb?: boolean;
+            };
+            header?: never;
+            path: {
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    small_picture_api_assets__digest__small_png_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

@@ -10,6 +10,7 @@ import { Edges } from "./edges";
 import { Modes } from "./modes";
 import { Mend } from "./motion";
 import { ParamRow } from "./param";
+import { PictureControl } from "./picture";
 
 /** The selected bead: what it does, its settings and its numbers. */
 export function BeadControls({ loop }: { loop: Loop }) {
@@ -31,8 +32,9 @@ export function BeadControls({ loop }: { loop: Loop }) {
   const shown = (p: { when: { [key: string]: unknown } | null }) =>
     !p.when || settings[p.when.setting as string] === p.when.is;
   const params = (kind.brings ? [kind.brings, ...kind.params] : kind.params).filter(shown);
-  // A blend's mode is chosen by its picture.
-  const rest = kind.kind === "blend" ? kind.settings.slice(1) : kind.settings;
+  // A blend's mode and an image's picture are chosen by what they look like.
+  const pictured = kind.settings.some((s) => s.kind === "picture");
+  const rest = kind.settings.slice(kind.kind === "blend" || pictured ? 1 : 0);
   return (
     <Flex gap="6" align="flex-start">
       <Box flex="1" minW="0">
@@ -54,6 +56,14 @@ export function BeadControls({ loop }: { loop: Loop }) {
         ))}
         {kind.group === "shaping" && kind.kind !== "ramp" && kind.kind !== "curve" && (
           <Edges key={place} place={place} bead={bead} kind={kind} />
+        )}
+        {pictured && (
+          <PictureControl
+            value={String(settings.picture)}
+            onChoose={(d, id) => {
+              beadAt(d, place)!.settings.picture = id;
+            }}
+          />
         )}
         {params.map((p) => (
           <ParamRow

@@ -60,6 +60,7 @@ export function structure(effect: Effect): string {
   const value = (v: unknown) => (isMotion(v) || isFeed(v) ? v : isList(v) ? "list" : 0);
   return JSON.stringify([
     effect.turn,
+    effect.assets,
     effect.strands.map((s) => [
       s.id,
       s.muted,

@@ -24,6 +24,7 @@ import {
 import type { Compiled, Effect } from "../api/client";
 import type { View } from "./camera";
 import { type Mesh, mesh } from "./mesh";
+import { picture } from "./picture";
 
 /** Numbers for uniforms, by their names. */
 export type Numbers = Map<string, number[]>;
@@ -89,7 +90,9 @@ export class Painter {
       return ready;
     }
     const names = ["view_projection", "box_low", "box_size", "eye", "aspect", "peek", "side_strength"];
-    const all = [...names, ...compiled.uniforms.map((u) => u.name)];
+    const pictures = await Promise.all(compiled.pictures.map((p) => picture(p.hash, p.srgb)));
+    const sampled = compiled.pictures.flatMap((p) => [p.name, `${p.name}_most`]);
+    const all = [...names, ...sampled, ...compiled.uniforms.map((u) => u.name)];
     const near = material(compiled.vertex, compiled.fragment, all);
     near.side = FrontSide;
     near.transparent = true;
@@ -98,6 +101,10 @@ export class Painter {
     near.blendDst = OneMinusSrcAlphaFactor;
     near.blendSrcAlpha = OneFactor;
     near.blendDstAlpha = OneMinusSrcAlphaFactor;
+    compiled.pictures.forEach((p, i) => {
+      near.uniforms[p.name].value = pictures[i];
+      near.uniforms[`${p.name}_most`].value = pictures[i].mipmaps!.length - 1;
+    });
     const far = near.clone();
     far.uniforms = near.uniforms;
     far.side = BackSide;

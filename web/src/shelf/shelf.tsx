@@ -89,7 +89,7 @@ export function Shelf() {
         <input
           ref={file}
           type="file"
-          accept=".json,application/json"
+          accept=".json,.zip,application/json,application/zip"
           hidden
           data-testid="import"
           onChange={(e) => {
@@ -216,7 +216,7 @@ function ShelfItem({ item, act, onSaid, onChanged }: ItemProps) {
               <Menu.Content bg="raised">
                 <Menu.Item value="rename">Rename</Menu.Item>
                 <Menu.Item value="duplicate">Duplicate</Menu.Item>
-                <Menu.Item value="export">Export .whorl.json</Menu.Item>
+                <Menu.Item value="export">Export to a file</Menu.Item>
                 <Menu.Item value="delete">Delete</Menu.Item>
               </Menu.Content>
             </Menu.Positioner>

@@ -1,0 +1,206 @@
+"""Pictures: read as they were written, refused in words, and filtered as the textbook has it."""
+
+import io
+import zipfile
+
+import numpy as np
+import pytest
+from scipy import ndimage
+
+from tests.documents import bead, data, strand
+from tests.images.pictures import encoded, lanterns
+from whorl.effect import BadEffect, read
+from whorl.images import BadImage, Library, decode, library, pyramid_of
+from whorl.images.bundle import read_file, write_bundle
+from whorl.images.pyramid import look_up
+from whorl.plan.build import build
+from whorl.stage import flat
+
+
+def looked_up(pyramid, u, v, wide=0.0, detail=0.0, wrap=0, blocky=False):
+    u, v = (np.asarray(a, np.float32) for a in (u, v))
+    across = np.full(len(u), wide, np.float32)
+    out = np.empty((4, len(u)), np.float32)
+    look_up(pyramid.texels, pyramid.shapes, u, v, across, across, np.float32(detail), wrap, blocky, out)
+    return out
+
+
+@pytest.mark.parametrize("format", ["PNG", "WEBP", "JPEG"])
+def test_colours_are_read_as_they_were_written(format):
+    pixels = lanterns()
+    more = {"lossless": True} if format == "WEBP" else {"quality": 98, "subsampling": 0} if format == "JPEG" else {}
+    made = decode(encoded(pixels, format, **more))
+    assert (made.width, made.height, made.channels, made.encoded) == (37, 23, "colour", True)
+    within = 0.03 if format == "JPEG" else 1e-6
+    assert np.abs(made.pixels[..., :3] - pixels / 255).max() < within
+    assert (made.pixels[..., 3] == 1).all()
+
+
+def test_a_16_bit_grey_keeps_its_depth():
+    grey = np.arange(64 * 64, dtype=np.uint16).reshape(64, 64) * 16
+    made = decode(encoded(grey))
+    assert made.channels == "grey" and np.abs(made.pixels[..., 0] - grey / 65535).max() < 1e-7
+
+
+def test_openexr_is_linear_and_may_exceed_one(tmp_path):
+    import OpenEXR
+
+    light = np.random.default_rng(1).uniform(0, 40, (9, 13, 3)).astype(np.float32)
+    header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
+    OpenEXR.File(header, {"RGB": light}).write(str(tmp_path / "light.exr"))
+    made = decode((tmp_path / "light.exr").read_bytes())
+    assert not made.encoded and np.abs(made.pixels[..., :3] - light).max() < 1e-5
+    # Linear light is not decoded again, whatever is asked for.
+    assert np.abs(pyramid_of(made, True).texels[: 9 * 13, :3].reshape(9, 13, 3) - light).max() < 0.02
+
+
+@pytest.mark.parametrize(
+    ("file", "words"),
+    [
+        (b"not a picture", "not a picture"),
+        (encoded(lanterns())[:60], "not a picture"),
+        (b"\x76\x2f\x31\x01" + b"torn", "OpenEXR"),
+        (encoded(np.zeros((2, 8200), np.uint8)), "8192"),
+    ],
+)
+def test_what_is_malformed_or_too_large_is_refused_and_nothing_is_kept(file, words, tmp_path):
+    kept = Library(tmp_path / "assets")
+    with pytest.raises(BadImage, match=words):
+        kept.add(file)
+    assert not (tmp_path / "assets").exists()
+
+
+def test_a_picture_is_kept_once_under_the_hash_of_its_file(tmp_path):
+    kept, file = Library(tmp_path), encoded(lanterns())
+    first, second = kept.add(file)[0], kept.add(file)[0]
+    assert first == second and [p.name for p in tmp_path.iterdir()] == [first]
+    assert kept.data(first) == file and kept.data("../" + first) is None and not kept.has("0" * 64)
+
+
+def test_levels_halve_down_to_one_and_each_keeps_the_mean():
+    made = decode(encoded(lanterns(64, 32)))
+    p = pyramid_of(made, False)
+    assert p.shapes[:, :2].tolist() == [[64, 32], [32, 16], [16, 8], [8, 4], [4, 2], [2, 1], [1, 1]]
+    for w, h, at in p.shapes:
+        assert p.texels[at : at + w * h].mean(axis=0) == pytest.approx(made.pixels.mean(axis=(0, 1)), abs=2e-3)
+    # Of a size that is no power of two, the parts of texels count.
+    odd = decode(encoded(lanterns(37, 23)))
+    last = pyramid_of(odd, False).texels[-1]
+    assert last == pytest.approx(odd.pixels.mean(axis=(0, 1)), abs=3e-3)
+
+
+def test_srgb_colours_become_linear_light_by_the_standard():
+    steps = np.arange(256, dtype=np.uint8).reshape(16, 16)
+    p = pyramid_of(decode(encoded(np.stack([steps] * 3, -1))), True)
+    c = np.arange(256) / 255
+    expected = np.where(c <= 0.04045, c / 12.92, ((c + 0.055) / 1.055) ** 2.4)
+    assert np.abs(p.texels[:256, 0] - expected).max() < 5e-4
+
+
+@pytest.mark.parametrize(("wrap", "mode"), [(0, "grid-wrap"), (1, "reflect"), (2, "nearest")])
+def test_a_lookup_is_scipys_linear_interpolation_with_the_edges_asked_for(wrap, mode):
+    p = pyramid_of(decode(encoded(lanterns())), False)
+    w, h, _ = p.shapes[0]
+    level = p.texels[: w * h, 0].reshape(h, w).astype(float)
+    rng = np.random.default_rng(3)
+    u, v = rng.uniform(-0.9, 1.9, (2, 500))
+    expected = ndimage.map_coordinates(level, [(1 - v) * h - 0.5, u * w - 0.5], order=1, mode=mode)
+    assert np.abs(looked_up(p, u, v, wrap=wrap)[0] - expected).max() < 1e-4
+
+
+def test_where_texels_are_smaller_than_pixels_coarser_levels_are_taken():
+    fine = np.zeros((64, 64, 3), np.uint8)
+    fine[::2, ::2] = fine[1::2, 1::2] = 255
+    p = pyramid_of(decode(encoded(fine)), False)
+    u, v = np.random.default_rng(5).uniform(0, 1, (2, 400))
+    near, far = looked_up(p, u, v, wide=1 / 64)[0], looked_up(p, u, v, wide=2 / 64)[0]
+    assert near.std() > 0.15 and far == pytest.approx(np.full(400, 0.5), abs=0.01)
+    assert looked_up(p, u, v, wide=2 / 64, detail=-1.0)[0] == pytest.approx(near, abs=1e-4)
+
+
+def pictured(settings, kind="image", chain=(), **more):
+    digest, made = library.add(encoded(lanterns()))
+    asset = {"id": "lanterns", "name": "lanterns.png", "hash": digest, "width": made.width, "height": made.height}
+    image = bead(kind, settings={"picture": "lanterns", **settings})
+    return read(data(strand("s", bead("uv"), *chain, image), assets=[asset], **more))
+
+
+def test_a_colour_is_decoded_and_a_channel_is_not_unless_it_is_asked_for():
+    def middle(**settings):
+        e = pictured({"filter": "blocks", **settings})
+        plan = build(e)
+        return flat.field(plan, plan.beads["s/image"], 64, 0.0)[32, 16]
+
+    as_colour, as_data = middle(), middle(take="red")
+    assert as_data[0] == pytest.approx(middle(encoding="data")[0], abs=1e-3)
+    assert as_colour[0] == pytest.approx(((as_data[0] + 0.055) / 1.055) ** 2.4, abs=2e-3)
+    assert middle(take="red", encoding="sRGB")[0] == pytest.approx(as_colour[0], abs=1e-6)
+
+
+def test_rows_run_downwards_from_v_1_and_tiling_repeats_the_picture():
+    plan = build(pictured({"take": "red", "filter": "blocks"}))
+    field = flat.field(plan, plan.beads["s/image"], 46, 0.0)[..., 0]
+    expected = np.repeat(lanterns()[..., 0], 2, axis=0) / 255
+    columns = (np.arange(46) + 0.5) / 46 * 37
+    assert np.abs(field - expected[:, columns.astype(int)]).max() < 2e-3
+    tiled = build(pictured({"take": "red"}, chain=[bead("tile", count=[2, 2, 1])]))
+    twice = flat.field(tiled, tiled.beads["s/image"], 64, 0.0)[..., 0]
+    assert np.abs(twice[:32, :32] - twice[32:, 32:]).max() < 1e-4
+
+
+def test_a_normal_map_bends_the_normal_the_way_it_says():
+    level = np.full((8, 8, 3), (128 + 64, 128, 238), np.uint8)
+    digest, _ = library.add(encoded(level))
+    asset = {"id": "n", "name": "n.png", "hash": digest, "width": 8, "height": 8}
+    image = bead("image-normal", settings={"picture": "n"})
+    plan = build(read(data(strand("s", bead("uv"), image), assets=[asset])))
+    made = flat.field(plan, plan.beads["s/image-normal"], 8, 0.0)[4, 4]
+    expected = np.array([192, 128, 238]) / 255 * 2 - 1
+    assert made == pytest.approx(expected / np.linalg.norm(expected), abs=2e-3)
+
+
+def test_a_picture_that_is_not_there_is_told_in_its_place():
+    with pytest.raises(BadEffect) as unknown:
+        build(read(data(strand("s", bead("uv"), bead("image", settings={"picture": "gone"})))))
+    assert unknown.value.problems[0].place == "strands/s/image/picture"
+    asset = {"id": "lost", "name": "lost.png", "hash": "0" * 64, "width": 8, "height": 8}
+    with pytest.raises(BadEffect, match=r"lost\.png"):
+        build(read(data(strand("s", bead("uv"), bead("image", settings={"picture": "lost"})), assets=[asset])))
+    # Before one is chosen, an image is a flat middle and no fault.
+    plan = build(read(data(strand("s", bead("uv"), bead("image", settings={"take": "red"})))))
+    assert (flat.field(plan, plan.beads["s/image"], 8, 0.0) == 0.5).all()
+
+
+def test_a_bundle_brings_effect_and_pictures_to_another_library():
+    e = pictured({})
+    packed = write_bundle(e, library)
+    assert packed == write_bundle(e, library)
+    other = Library()
+    assert read_file(packed, other) == e and other.has(e.assets[0].hash)
+
+
+def repacked(packed, change):
+    """A bundle with its entries changed."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(packed)) as old, zipfile.ZipFile(out, "w") as new:
+        for name, content in change({i: old.read(i) for i in old.namelist()}).items():
+            new.writestr(name, content)
+    return out.getvalue()
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        (lambda f: {k: v for k, v in f.items() if k.endswith("json")}, "is not in the bundle"),
+        (lambda f: {k: v for k, v in f.items() if not k.endswith("json")}, "does not"),
+        (lambda f: {k: v if k.endswith("json") else v + b"!" for k, v in f.items()}, "not the one"),
+        (lambda f: {k: b"{" if k.endswith("json") else v for k, v in f.items()}, ""),
+    ],
+)
+def test_a_damaged_bundle_is_refused_and_nothing_is_kept(change, words):
+    other = Library()
+    with pytest.raises(BadEffect, match=words):
+        read_file(repacked(write_bundle(pictured({}), library), change), other)
+    assert not other.files
+    with pytest.raises(BadEffect, match="damaged"):
+        read_file(write_bundle(pictured({}), library)[:400], other)

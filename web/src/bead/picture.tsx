@@ -1,0 +1,95 @@
+import { Button, Flex, Text } from "@chakra-ui/react";
+import { ImagePlus } from "lucide-react";
+import { useRef, useState } from "react";
+import type { Effect, Told } from "../api/client";
+import { freshId } from "../document/edit";
+import { edit, useEditor } from "../document/editor";
+
+type Props = { value: string; onChoose: (draft: Effect, id: string) => void };
+
+/** The pictures of the effect, one of which is chosen; more are brought in from files, or dropped here. */
+export function PictureControl({ value, onChoose }: Props) {
+  const assets = useEditor((s) => s.document.assets);
+  const [wrong, setWrong] = useState<string | null>(null);
+  const [busy, setBusy] = useState(false);
+  const input = useRef<HTMLInputElement>(null);
+  const bring = async (file: File | undefined) => {
+    if (!file) return;
+    setBusy(true);
+    setWrong(null);
+    try {
+      const answer = await fetch("/api/assets", { method: "POST", body: file });
+      const got = await answer.json();
+      if (!answer.ok) throw new Error((got as Told).words);
+      edit((d) => {
+        const there = d.assets.find((a) => a.hash === got.hash);
+        if (there) return onChoose(d, there.id);
+        const name = file.name.slice(0, 120);
+        const id = freshId(
+          name.replace(/\.[^.]*$/, ""),
+          d.assets.map((a) => a.id),
+        );
+        d.assets.push({ id, name, hash: got.hash, width: got.width, height: got.height });
+        onChoose(d, id);
+      });
+    } catch (e) {
+      setWrong(e instanceof Error ? e.message : String(e));
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <Flex
+      direction="column"
+      gap="1.5"
+      mb="2"
+      data-testid="pictures"
+      onDragOver={(e) => e.preventDefault()}
+      onDrop={(e) => {
+        e.preventDefault();
+        void bring(e.dataTransfer.files[0]);
+      }}
+    >
+      <Flex gap="2" wrap="wrap" align="center" role="radiogroup" aria-label="Picture">
+        {assets.map((a) => (
+          <button
+            key={a.id}
+            type="button"
+            role="radio"
+            aria-checked={a.id === value}
+            className="picture"
+            title={`${a.name}, ${a.width} × ${a.height}`}
+            onClick={() => edit((d) => onChoose(d, a.id))}
+          >
+            <img src={`/api/assets/${a.hash}/small.png`} alt="" />
+            <span className="picture-name">{a.name}</span>
+          </button>
+        ))}
+        <Button size="xs" variant="outline" loading={busy} onClick={() => input.current?.click()}>
+          <ImagePlus size={14} /> bring in a picture
+        </Button>
+        <input
+          ref={input}
+          type="file"
+          hidden
+          accept=".png,.jpg,.jpeg,.webp,.exr"
+          data-testid="picture-file"
+          onChange={(e) => {
+            void bring(e.target.files?.[0]);
+            e.target.value = "";
+          }}
+        />
+      </Flex>
+      {wrong && (
+        <Text color="coral" role="alert">
+          {wrong}
+        </Text>
+      )}
+      {assets.length === 0 && !wrong && (
+        <Text color="mist">
+          PNG, JPEG, WebP or OpenEXR; it travels with the effect when that is exported.
+        </Text>
+      )}
+    </Flex>
+  );
+}

@@ -1,0 +1,7 @@
+"""Pictures that effects bring in: read within bounds, kept by their content, filtered by levels."""
+
+from whorl.images.decode import BadImage, Decoded, decode
+from whorl.images.library import Library, library
+from whorl.images.pyramid import Pyramid, pyramid_of
+
+__all__ = ["BadImage", "Decoded", "Library", "Pyramid", "decode", "library", "pyramid_of"]

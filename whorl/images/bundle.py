@@ -1,0 +1,75 @@
+"""An effect and its pictures in one file: `.whorl.zip`, a zip of the document and its assets."""
+
+import hashlib
+import io
+import zipfile
+
+from whorl.effect import BadEffect, Effect, read_text, write_text
+from whorl.effect.problems import Problem
+from whorl.images.decode import BadImage, decode
+from whorl.images.library import Library
+
+DOCUMENT, ASSETS = "effect.whorl.json", "assets/"
+#: What a bundle may come to once it is unpacked, and its document.
+MOST_BYTES, MOST_DOCUMENT = 512 * 1024 * 1024, 8 * 1024 * 1024
+
+
+def write_bundle(effect: Effect, library: Library) -> bytes:
+    """The bundle of an effect; pictures are stored as they are, the same input giving the same bytes."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as z:
+        files = [(DOCUMENT, write_text(effect).encode(), zipfile.ZIP_DEFLATED)]
+        for digest in sorted({a.hash for a in effect.assets}):
+            data = library.data(digest)
+            if data is not None:
+                files.append((ASSETS + digest, data, zipfile.ZIP_STORED))
+        for name, data, how in files:
+            entry = zipfile.ZipInfo(name, (2026, 1, 1, 0, 0, 0))
+            entry.compress_type = how
+            z.writestr(entry, data)
+    return out.getvalue()
+
+
+def read_file(data: bytes, library: Library) -> Effect:
+    """An effect from a document or a bundle; a bundle's pictures are kept in `library`.
+
+    Raises BadEffect, and keeps nothing then.
+    """
+    if data[:4] != b"PK\x03\x04":
+        return read_text(data)
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as z:
+            effect, pictures = _unpacked(z)
+    except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError, ValueError, OSError) as e:
+        if isinstance(e, BadEffect):
+            raise
+        raise _bad("the zip file is damaged, or packed in a way that is not read") from e
+    for picture in pictures:
+        library.add(picture)
+    return effect
+
+
+def _unpacked(z: zipfile.ZipFile) -> tuple[Effect, list[bytes]]:
+    sizes = {i.filename: i.file_size for i in z.infolist()}
+    if DOCUMENT not in sizes:
+        raise _bad(f"a bundle holds '{DOCUMENT}'; this one does not")
+    if sizes[DOCUMENT] > MOST_DOCUMENT or sum(sizes.values()) > MOST_BYTES:
+        raise _bad(f"the bundle comes to more than the {MOST_BYTES // 2**20} MiB that are taken")
+    effect = read_text(z.read(DOCUMENT))
+    pictures = []
+    for asset in effect.assets:
+        if ASSETS + asset.hash not in sizes:
+            raise _bad(f"the file of '{asset.name}' is not in the bundle", f"assets/{asset.id}")
+        data = z.read(ASSETS + asset.hash)
+        if hashlib.sha256(data).hexdigest() != asset.hash:
+            raise _bad(f"the file of '{asset.name}' is not the one the effect was made with", f"assets/{asset.id}")
+        try:
+            decode(data)
+        except BadImage as e:
+            raise _bad(str(e), f"assets/{asset.id}") from e
+        pictures.append(data)
+    return effect, pictures
+
+
+def _bad(words: str, place: str = "") -> BadEffect:
+    return BadEffect([Problem(place=place, words=words)])

@@ -207,3 +207,28 @@ def test_a_long_sheet_has_few_ways_out_of_its_program():
     text = program(build(effect(*many, surface={"channels": {"emission": [{"strand": "s5"}]}}))).fragment
     assert text.count("shown = true") > 300
     assert text[text.index("void main") :].count("return;") < 60
+
+
+@pytest.mark.parametrize(
+    ("wrong", "param", "nearest"),
+    [
+        (bead("noise", scale=3.3), "scale", 3.0),
+        (bead("bricks", count=[2.5, 6]), "count", [2.0, 6.0]),
+        (bead("bands", settings={"axis": "x", "lines": 2}, count=[4, 7.8, 1]), "count", [4.0, 8.0, 1.0]),
+        (bead("waves", count=-2.6), "count", -3.0),
+        (bead("snap", count=[4.4, 3, 0]), "count", [4.0, 3.0, 0.0]),
+        (bead("wobble", amount=[0, 0.1], count=[2.5, 1.2]), "count", [2.5, 1.0]),
+    ],
+    ids=lambda b: b["kind"] if isinstance(b, dict) else None,
+)
+def test_what_does_not_fit_a_period_is_told_at_its_number_with_those_that_do(wrong, param, nearest):
+    e = effect(strand("s", bead("uv"), wrong), stage={"shape": "ball"})
+    (found,) = findings(build(e))
+    assert (found.kind, found.place, found.mend) == ("seam", f"strands/s/{wrong['id']}/{param}", nearest)
+    mended = effect(strand("s", bead("uv"), {**wrong, "params": {**wrong["params"], param: nearest}}))
+    assert findings(build(mended)) == []
+
+
+def test_bands_along_an_axis_that_does_not_come_round_leave_no_seam():
+    lines = bead("bands", settings={"axis": "y"}, count=[4.5, 1, 1])
+    assert findings(build(effect(strand("s", bead("uv"), lines), stage={"shape": "ball"}))) == []

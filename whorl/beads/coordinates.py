@@ -138,6 +138,7 @@ BEADS = (
                 (1, 4),
                 (0.01, 256),
                 "units",
+                feed=VALUE,
             ),
         ),
         find=("pan", "flow", "move", "drift", "speed"),
@@ -262,7 +263,7 @@ BEADS = (
         period=f.twirl_period,
         params=(
             replace(CENTRE, words="The middle of the whirl."),
-            Param("radius", "Where the turning ends.", (0.5,), (0.1, 1), (1e-4, 1000), "units"),
+            Param("radius", "Where the turning ends.", (0.5,), (0.1, 1), (1e-4, 1000), "units", feed=VALUE),
             Param("turn", "How far the middle is turned.", (0.5,), (-1, 1), (-100, 100), "turns", feed=VALUE),
         ),
         find=("swirl", "vortex", "whirl", "spiral", "portal"),
@@ -289,6 +290,8 @@ BEADS = (
         f.snap,
         takes=(COORDS,),
         period=f.snap_period,
+        fits="count",
+        lies=lambda settings, numbers: ((0, 0), (1, 1), (2, 2)),
         params=(
             Param(
                 "count",
@@ -322,7 +325,7 @@ BEADS = (
                 "units",
                 "triple",
             ),
-            Param("middle", "The value that leaves things where they are.", (0.5,), (0, 1), FAR),
+            Param("middle", "The value that leaves things where they are.", (0.5,), (0, 1), FAR, feed=VALUE),
         ),
         find=("displace", "distort", "refract", "heat haze", "warp by"),
         formula="p − (by − middle) · amount",
@@ -335,6 +338,9 @@ BEADS = (
         f.wobble,
         takes=(COORDS,),
         period=f.wobble_period,
+        fits="count",
+        # The waves of the first axis run along the second, and the other way round.
+        lies=lambda settings, numbers: [(1 - i, i) for i in (0, 1) if numbers["amount"][i] != 0],
         params=(
             Param("amount", "How far each axis is bent.", (0.05, 0.0), (-0.2, 0.2), FAR, "units", "pair"),
             Param("count", "Waves per unit along the other axis.", (3.0, 3.0), (1, 8), (-256, 256), "waves", "pair"),

@@ -134,6 +134,8 @@ BEADS = (
         takes=(COORDS,),
         period=coordinates.kept_period,
         fits="scale",
+        # Rows are stretched to fit, so only columns can fail to.
+        lies=lambda settings, numbers: ((0, 0),),
         params=(replace(SCALE, default=(6.0,), words="How many hexagons lie along one unit."), SEED),
         settings=(
             Setting(
@@ -214,11 +216,12 @@ BEADS = (
         lines.bricks,
         takes=(COORDS,),
         fits="count",
+        lies=lambda settings, numbers: ((0, 0), (1, 1)),
         params=(
             Param("count", "Bricks and rows per unit.", (4.0, 8.0), (1, 16), (0.01, 512), "bricks", "pair"),
             Param("joint", "How wide the joints are.", (0.08,), (0, 0.3), (0, 2), "rows", feed=VALUE),
             SOFT,
-            Param("stagger", "How far every other row is shifted.", (0.5,), (0, 1), (-100, 100), "bricks"),
+            Param("stagger", "How far every other row is shifted.", (0.5,), (0, 1), (-100, 100), "bricks", feed=VALUE),
             SEED,
         ),
         settings=(
@@ -264,7 +267,7 @@ BEADS = (
             Param("radius", "How large a dot is.", (0.3,), (0.05, 0.5), (0, 2), "cells", feed=VALUE),
             SOFT,
             Param("jitter", "How far dots stray within their cell.", (0.0,), (0, 1), (0, 1), feed=VALUE),
-            Param("stagger", "How far every other row is shifted.", (0.0,), (0, 1), (-100, 100), "cells"),
+            Param("stagger", "How far every other row is shifted.", (0.0,), (0, 1), (-100, 100), "cells", feed=VALUE),
             SEED,
         ),
         settings=(EDGES,),
@@ -278,6 +281,7 @@ BEADS = (
         lines.bands,
         takes=(COORDS,),
         fits="count",
+        lies=lambda settings, numbers: [("xyz".index(str(settings["axis"])), i) for i in range(int(settings["lines"]))],
         params=(
             Param(
                 "count",
@@ -328,6 +332,7 @@ BEADS = (
         lines.waves,
         takes=(COORDS,),
         fits="count",
+        lies=lambda settings, numbers: (("xyz".index(str(settings["axis"])), 0),),
         params=(
             Param("count", "Waves per unit.", (4.0,), (1, 16), (-4096, 4096), "waves", feed=VALUE),
             PHASE,

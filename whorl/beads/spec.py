@@ -1,6 +1,6 @@
 """What a catalogue entry says: a bead's ports, params and settings, in words for people."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Literal
@@ -123,6 +123,12 @@ class Bead:
     period: Unchecked | None = None
     #: The param that scales a lattice, so that period × scale must be whole to tile.
     fits: str | None = None
+    #: Which component of that param lies along which axis, from the settings and the numbers.
+    lies: "Callable[[Settings, Mapping[str, Numbers]], Iterable[tuple[int, int]]]" = lambda settings, numbers: (
+        (0, 0),
+        (1, 0),
+        (2, 0),
+    )
     #: The strand that a blend brings in, by the name of the port that takes it.
     brings: Param | None = None
     find: tuple[str, ...] = ()

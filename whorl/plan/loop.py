@@ -94,35 +94,44 @@ def _ended(plan: Plan) -> list[LoopFinding]:
 
 
 def _seams(plan: Plan) -> list[LoopFinding]:
-    """Patterns whose scale does not fit a whole number of cells into a period."""
+    """Beads whose cells, lines or waves do not fit a whole number of times into a period."""
     out: list[LoopFinding] = []
     for place, node in plan.beads.items():
         bead = _bead(plan, place)
         spec = CATALOGUE[bead.kind]
         before = _incoming(node)
-        if spec.fits is None or before is None or before.period is None:
+        if spec.fits is None or bead.muted or before is None or before.period is None:
             continue
-        scale = next(
-            (a.uniform for a in node.args if isinstance(a, FromUniform) and a.uniform.param.name == spec.fits), None
-        )
+        given = {a.uniform.param.name: a.uniform for a in node.args if isinstance(a, FromUniform)}
+        scale = given.get(spec.fits)
         if scale is None or scale.motion is not None:
             continue
-        period, value = before.period.at(0.0), scale.value[0]
-        # Rows of hexagons are stretched to fit, so only their columns can fail to.
-        axes = _meeting(plan, before) & ({0} if bead.kind == "hexagons" else {0, 1, 2})
-        for axis in sorted(axes):
-            cells = period[axis] * value
-            if period[axis] > 0 and abs(cells - round(cells)) > 1e-3:
-                low = max(1, math.floor(cells)) / period[axis]
-                high = math.ceil(cells) / period[axis]
-                nearest = low if abs(low - value) <= abs(high - value) else high
-                words = (
-                    f"{cells:.4g} cells do not fit the {'xyz'[axis]} axis, so there is a seam where it repeats; "
-                    f"a {spec.fits} of {low:.4g} or {high:.4g} fits"
-                )
-                out.append(LoopFinding(scale.place, words, axis, nearest, "seam"))
-                break
+        settings = {s.name: bead.settings.get(s.name, s.default) for s in spec.settings}
+        lies = spec.lies(settings, {name: u.value for name, u in given.items()})
+        meeting, period = _meeting(plan, before), before.period.at(0.0)
+        for axis, component in lies:
+            if axis in meeting and period[axis] > 0:
+                found = _seam(scale, component, axis, period[axis])
+                if found:
+                    out.append(found)
+                    break
     return out
+
+
+def _seam(scale: Uniform, component: int, axis: int, period: float) -> LoopFinding | None:
+    """A seam where so many cells a unit do not fit a period, with the two nearest numbers that do."""
+    value = scale.value[component]
+    cells = abs(period * value)
+    if abs(cells - round(cells)) <= 1e-3:
+        return None
+    low, high = max(1, math.floor(cells)) / period, math.ceil(cells) / period
+    nearest = low if abs(low - abs(value)) <= abs(high - abs(value)) else high
+    words = (
+        f"{cells:.4g} do not fit the {'xyz'[axis]} axis, so there is a seam where it repeats; "
+        f"a {scale.param.name} of {low:.4g} or {high:.4g} fits"
+    )
+    mend = [math.copysign(nearest, value) if i == component else x for i, x in enumerate(scale.value)]
+    return LoopFinding(scale.place, words, axis, mend[0] if len(mend) == 1 else mend, "seam")
 
 
 #: The UV axes on which a shape comes round to where it began.

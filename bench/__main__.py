@@ -1,10 +1,10 @@
-"""Speed, as ratios within one run: `./run bench`, or `./run bench noise bake compile`."""
+"""Speed, as ratios within one run: `./run bench`, or `./run bench noise patterns compile sheet bake`."""
 
 import sys
 
-from bench import bake, compile, noise
+from bench import bake, compile, noise, patterns, sheet
 
-ALL = {"noise": noise.main, "compile": compile.main, "bake": bake.main}
+ALL = {"noise": noise.main, "patterns": patterns.main, "compile": compile.main, "sheet": sheet.main, "bake": bake.main}
 
 if __name__ == "__main__":
     for name in sys.argv[1:] or ALL:

@@ -7,6 +7,7 @@ import numpy as np
 from playwright.sync_api import Page, expect
 
 from tests.browser.test_studio import document, fresh, press, settled, stage, steady, visit
+from tests.images.pictures import encoded, lanterns
 
 
 def strand_of(page: Page, server, id: str, strand: str) -> dict:
@@ -209,3 +210,40 @@ def test_the_finder_finds_by_what_people_call_the_result(page: Page, server):
         assert loaded
         page.keyboard.press("Escape")
         expect(page.get_by_test_id("finder")).to_have_count(0)
+
+
+def test_a_picture_is_brought_in_shown_kept_and_travels_in_an_export(page: Page, server, tmp_path):
+    id = fresh(page, server, "buoy-ward")
+    picture = tmp_path / "harbour-lights.png"
+    picture.write_bytes(encoded(lanterns(64, 40)))
+    page.get_by_test_id("add-strand").click()
+    for words in ("surface uv", "photo"):
+        page.get_by_label("Find a bead").fill(words)
+        page.keyboard.press("Enter")
+        expect(page.get_by_test_id("finder")).to_have_count(0)
+        if words != "photo":
+            page.keyboard.press("n")
+    expect(page.get_by_test_id("pictures")).to_contain_text("travels with the effect")
+    page.get_by_test_id("picture-file").set_input_files(picture)
+    expect(page.get_by_role("radio", name="harbour-lights.png")).to_have_attribute("aria-checked", "true")
+    settled(page)
+    kept = document(page, server, id)
+    assert [(a["name"], a["width"], a["height"]) for a in kept["assets"]] == [("harbour-lights.png", 64, 40)]
+    page.keyboard.press("v")
+    expect(page.get_by_test_id("peek-label")).to_contain_text("image")
+    shown = steady(page)
+    # Three lights, of three colours.
+    assert np.ptp(shown, axis=2).max() > 100
+    # What is none is refused in words, and nothing else changes.
+    torn = tmp_path / "torn.png"
+    torn.write_bytes(picture.read_bytes()[:50])
+    page.get_by_test_id("picture-file").set_input_files(torn)
+    expect(page.get_by_role("alert")).to_contain_text("not a picture")
+    assert document(page, server, id)["assets"] == kept["assets"]
+    export = page.request.get(f"{server.address}/api/effects/{id}/export")
+    assert "whorl.zip" in export.headers["content-disposition"]
+    again = page.request.post(
+        f"{server.address}/api/effects/import",
+        multipart={"file": {"name": "a.whorl.zip", "mimeType": "application/zip", "buffer": export.body()}},
+    ).json()
+    assert again["document"]["assets"] == kept["assets"]

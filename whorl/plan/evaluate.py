@@ -6,6 +6,7 @@ from concurrent.futures import ThreadPoolExecutor
 from functools import lru_cache
 
 import numpy as np
+from numba import njit
 
 from whorl.beads.spec import COLOUR, VALUE, Numbers, Signal
 from whorl.fields import colour
@@ -264,15 +265,21 @@ class _Tile:
         result = self.results[node.index]
         if isinstance(result, tuple):
             return (0.0,) * len(result)
-        quads = [r.reshape(-1, 2, 2) for r in result]
-        across = [_spread(q[:, :, 1] - q[:, :, 0], 2) for q in quads]
-        down = [_spread(q[:, 1, :] - q[:, 0, :], 1) for q in quads]
+        across, down = ([np.empty(self.n, np.float32) for _ in result] for _ in range(2))
+        for row, x, y in zip(result, across, down, strict=True):
+            _differences(row, x, y)
         if len(result) == 1:
             return [np.abs(across[0]) + np.abs(down[0])]
         known = self.periods[period.name] if period else (0.0, 0.0, 0.0)
         return list(run(footprint3, (), [across, down, known], self.n))
 
 
-def _spread(differences: Floats, axis: int) -> Floats:
-    """Differences within quads, given to both of the samples they lie between."""
-    return np.ascontiguousarray(np.repeat(np.expand_dims(differences, axis), 2, axis).reshape(-1))
+@njit(cache=True, nogil=True)
+def _differences(row, across, down):  # type: ignore[no-untyped-def]
+    """Differences within quads, to the side and down, given to both of the samples they lie between."""
+    for q in range(len(row) // 4):
+        a, b, c, d = row[4 * q], row[4 * q + 1], row[4 * q + 2], row[4 * q + 3]
+        across[4 * q] = across[4 * q + 1] = b - a
+        across[4 * q + 2] = across[4 * q + 3] = d - c
+        down[4 * q] = down[4 * q + 2] = c - a
+        down[4 * q + 1] = down[4 * q + 3] = d - b

@@ -52,9 +52,7 @@ def main() -> None:
                 page.locator(f"[data-testid=bead-s{i}-noise]").dispatch_event("click")
                 page.wait_for_selector(f"[data-testid=bead-s{i}-noise][data-selected=true]")
                 pressed.append((time.perf_counter() - start) * 1e3)
-            print(
-                f"selecting a bead: median {np.median(pressed):5.1f} ms, 95th percentile {np.percentile(pressed, 95):5.1f}"
-            )
+            report("selecting a bead", np.array(pressed))
         finally:
             server.terminate()
             server.wait()

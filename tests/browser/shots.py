@@ -42,7 +42,7 @@ def main() -> None:
         try:
             page = browser.new_page(viewport={"width": 1280, "height": 800})
             page.goto(server.address)
-            time.sleep(12)
+            time.sleep(30)
             shot(page, "shelf")
             studio(page, server, "fog-gate", 0.3)
             shot(page, "studio")
@@ -52,9 +52,13 @@ def main() -> None:
             shot(page, "peek")
             page.keyboard.press("v")
             page.keyboard.press("n")
-            time.sleep(9)
+            time.sleep(2)
             shot(page, "finder")
             page.keyboard.press("Escape")
+            for name, bead in (("shaping", "gate-cut"), ("modes", "veil-inner")):
+                page.get_by_test_id(f"bead-{bead}").click()
+                time.sleep(14)
+                shot(page, name)
             page.get_by_test_id("bake-button").click()
             page.get_by_label("bake size").fill("256")
             page.get_by_label("bake size").press("Enter")

@@ -6,7 +6,7 @@ least that wide, so that it neither stair-steps nor crawls; 0 leaves it hard.
 
 from whorl.fields.hash import cell_hash, seed_of, unit_of
 from whorl.fields.lattice import cells_of, lattice, wrapped
-from whorl.fields.shaping import TAU, threshold
+from whorl.fields.shaping import TAU, saw, threshold
 from whorl.shade import (
     Fixed,
     Vec2,
@@ -97,10 +97,7 @@ def waves(p: Vec3, footprint: Vec3, count: f32, phase: f32, shape: Fixed[i32], a
     if shape == TRIANGLE:
         return 1.0 - middle * 2.0
     if shape == SAW:
-        # Within half a pixel of its drop the wave goes down over the pixel.
-        near = t - floor(t + 0.5)
-        down = mix(1.0 - 0.5 * w, 0.5 * w, clamp(near / w + 0.5, 0.0, 1.0))
-        return down if absolute(near) < 0.5 * w else part
+        return saw(t, w)
     if shape == SQUARE:
         return clamp(0.5 + (0.25 - middle) / w, 0.0, 1.0)
     return 0.5 - 0.5 * cos(TAU * part)

@@ -122,13 +122,17 @@ def sine(below: f32, count: f32, phase: f32) -> f32:
 
 
 @shade
+def saw(t: f32, width: f32) -> f32:
+    """The part of `t` over a whole number, its drop drawn out over a `width` so that it does not jump."""
+    near = t - floor(t + 0.5)
+    down = mix(1.0 - 0.5 * width, 0.5 * width, clamp(near / width + 0.5, 0.0, 1.0))
+    return down if absolute(near) < 0.5 * width else t - floor(t)
+
+
+@shade
 def fraction(below: f32, footprint: f32, count: f32, offset: f32) -> f32:
     """What is left over a whole number: the value rises `count` times from 0 to 1."""
-    t = below * count - offset
-    w = clamp(footprint * absolute(count), 1e-6, 1.0)
-    near = t - floor(t + 0.5)
-    down = mix(1.0 - 0.5 * w, 0.5 * w, clamp(near / w + 0.5, 0.0, 1.0))
-    return down if absolute(near) < 0.5 * w else t - floor(t)
+    return saw(below * count - offset, clamp(footprint * absolute(count), 1e-6, 1.0))
 
 
 @shade

@@ -118,10 +118,11 @@ def test_cell_distances_are_those_of_a_search_over_all_points(dimensions, metric
     for result, wanted in expected.items():
         fixed = (("dimensions", dimensions), ("result", result), ("metric", metric))
         got = run(cells.cells, fixed, p, period, (1.0,), (jitter,), (smoothness,), (evolve,), (seed,))
-        # The search of the neighbours may miss a second point that lies more than a cell away.
-        share = 1.0 if result in (0, 5) else (0.98 if metric == 0 else 0.9)
-        near = np.clip(wanted, 0, 1) < 1
-        assert np.quantile(np.abs(got - np.clip(wanted, 0, 1))[near], share) < 2e-5, result
+        # The search of the neighbours may miss a second point that lies more than a cell away: more
+        # often where distances are measured along the axes.
+        share = 0.98 if metric == 0 or result in (0, 5) else 0.9
+        within = 2e-5 if result == 5 else 1e-5
+        assert np.quantile(np.abs(got - np.clip(wanted, 0, 1)), share) < within, result
 
 
 def test_the_distance_to_a_border_is_nought_between_two_points_and_grows_at_the_right_rate():

@@ -120,7 +120,7 @@ class Kernel:
             *lines,
             *(f"        {o}[i] = {v}" for o, v in zip(outs, results[-1], strict=True)),
         ]
-        return HEAD + printer.source() + "\n\n" + "\n".join(lines) + "\n"
+        return HEAD + imports(printer) + "\n\n" + "\n".join(lines) + "\n"
 
     @property
     def run(self) -> Callable[..., None]:
@@ -170,6 +170,27 @@ def _environment() -> bytes:
 
     runtime = Path(numba_runtime.__file__).read_bytes()
     return b"|".join([runtime, numba.__version__.encode(), llvmlite.__version__.encode(), sys.version.encode()])
+
+
+def imports(printer: NumbaPrinter) -> str:
+    """Each printed function in a module of its own, and the lines that import them.
+
+    Kernels share these modules, so that Numba works through a function once, and not again for
+    every kernel that calls it.
+    """
+    lines: dict[str, str] = {}
+    with _LOCK:
+        for name, text in printer.printed.items():
+            needed = [line for other, line in lines.items() if f"f_{other}(" in text]
+            source = "\n".join([HEAD + "\n".join(needed), "", text])
+            if source not in _SHARED:
+                _SHARED[source] = load(name, source).__name__
+            lines[name] = f"from {_SHARED[source]} import f_{name}"
+    return "\n".join(lines.values()) + "\n"
+
+
+#: Modules of single functions by their source.
+_SHARED: dict[str, str] = {}
 
 
 def load(name: str, source: str, calls: bytes = b"") -> ModuleType:

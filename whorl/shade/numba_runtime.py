@@ -17,7 +17,14 @@ f32, i32, u32 = np.float32, np.int32, np.uint32
 
 #: Not 'nnan' and 'ninf': comparisons with huge numbers must keep their meaning.
 FASTMATH = {"nsz", "arcp", "contract", "afn"}
-INLINED: dict[str, Any] = {"forceinline": True, "error_model": "numpy", "fastmath": FASTMATH}
+INLINED: dict[str, Any] = {
+    "forceinline": True,
+    "error_model": "numpy",
+    "fastmath": FASTMATH,
+    # Nothing but other kernels calls them: no wrappers for Python or C are made.
+    "no_cpython_wrapper": True,
+    "no_cfunc_wrapper": True,
+}
 
 
 @intrinsic

@@ -18,7 +18,7 @@ from whorl.effect.document import Stage
 from whorl.fields import screen
 from whorl.shade import Unchecked
 from whorl.shade.glsl import GlslPrinter
-from whorl.shade.kernel import HEAD, load
+from whorl.shade.kernel import HEAD, imports, load
 from whorl.shade.numba_source import NumbaPrinter
 from whorl.shade.specialise import Fixed
 from whorl.stage import rows
@@ -207,7 +207,7 @@ def _source(p: Filter, at: tuple[int, ...]) -> str:
         f'@njit("void(float32[::1], {pictures})", nogil=True, cache=True, error_model="numpy", fastmath=FASTMATH)',
         f"def run({', '.join(['numbers', *p.pictures, 'out'])}):",
     ]
-    return "\n".join([HEAD, printer.source(), *head, *(f"    {text}" for text in body), ""])
+    return "\n".join([HEAD, imports(printer), *head, *(f"    {text}" for text in body), ""])
 
 
 # --- in the browser ---------------------------------------------------------------------

@@ -129,8 +129,8 @@ def test_a_threshold_is_dragged_on_the_histogram_of_what_comes_in(page: Page, se
     id = fresh(page, server)
     press(page, "gate-cut")
     view = page.get_by_test_id("signal")
-    expect(view).to_contain_text("comes in", timeout=60000)
-    expect(view.get_by_test_id("strip")).to_be_visible(timeout=60000)
+    expect(view).to_contain_text("comes in:", timeout=240000)
+    expect(view.get_by_test_id("strip")).to_be_visible(timeout=240000)
     before = steady(page)
     carry(page, page.get_by_role("slider", name="Level", exact=True), 90, 0)
     settled(page)
@@ -154,7 +154,8 @@ def test_a_curve_gets_points_that_are_dragged_and_removed(page: Page, server):
     expect(page.get_by_test_id("finder")).to_have_count(0)
     ground = page.get_by_label("Add a point to the curve")
     box = ground.bounding_box()
-    page.mouse.click(box["x"] + box["width"] * 0.5, box["y"] + box["height"] * 0.2)
+    # Waits until nothing that closes lies over it any more.
+    ground.click(position={"x": box["width"] * 0.5, "y": box["height"] * 0.2})
     expect(page.get_by_role("slider", name="Point 3")).to_be_visible()
     carry(page, page.get_by_role("slider", name="Point 3"), 30, 20)
 

@@ -79,8 +79,8 @@ def drag(page: Page, target, to: float) -> None:
 def test_a_demo_opens_from_the_shelf_and_moves(page: Page, server):
     page.goto(server.address)
     for name in ("Fog Gate", "Moth Crate", "Buoy Ward"):
-        expect(page.get_by_label(f"Open {name}")).to_be_visible()
-    page.get_by_label("Open Fog Gate").click()
+        expect(page.get_by_label(f"Open {name}", exact=True)).to_be_visible()
+    page.get_by_label("Open Fog Gate", exact=True).click()
     drawn(page)
     if page.get_by_test_id("play").get_attribute("aria-label").startswith("Play"):
         page.get_by_test_id("play").click()

@@ -59,8 +59,9 @@ class Server:
             self.process.wait()
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="module")
 def server(tmp_path_factory):
+    """Each file of tests begins with a shelf that nobody has touched."""
     s = Server(tmp_path_factory.mktemp("whorl"))
     s.start()
     yield s

@@ -1,5 +1,6 @@
 """Patterns with a closed form: hexagons and gradients."""
 
+from whorl.fields.colour import luminance
 from whorl.fields.hash import cell_hash, seed_of, unit_of
 from whorl.fields.lattice import cells_of, lattice, wrapped
 from whorl.shade import (
@@ -123,7 +124,7 @@ def image_value(texel: Vec4, take: Fixed[i32]) -> f32:
         return texel.z
     if take == 4:
         return texel.w
-    return dot(texel.xyz, Vec3(0.2126, 0.7152, 0.0722))
+    return luminance(texel.xyz)
 
 
 @shade

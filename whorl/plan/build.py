@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from whorl.beads.catalogue import CATALOGUE
+from whorl.beads.common import WRAP
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, LISTS, VALUE, Bead, Numbers, Param, Signal
 from whorl.effect import document as doc
 from whorl.effect.problems import BadEffect, Problem
@@ -263,7 +264,7 @@ class _Builder:
         if known is None:
             known = Picture(f"picture_{len(self.plan.pictures)}", asset.hash, srgb)
             self.plan.pictures.append(known)
-        wrap = ("repeat", "mirror", "edge").index(str(settings["wrap"]))
+        wrap = WRAP.number(settings["wrap"])
         return FromPicture(known, below, below.period, detail, wrap, settings["filter"] == "blocks")
 
     def phase(self) -> Uniform:

@@ -86,9 +86,7 @@ class Evaluation:
         self.steps = steps(plan, self.node, fused)
         self.still, self.moving = still(self.steps)
 
-    def __call__(
-        self, points: Points, phase: float, threads: int = 1, kept: Kept | None = None, out: list[Floats] | None = None
-    ) -> list[Floats]:
+    def __call__(self, points: Points, phase: float, threads: int = 1, kept: Kept | None = None) -> list[Floats]:
         """The node's result at every surface point: one float32 array for each component.
 
         `points` holds what `plan.POINTS` names, all of one length, which is a multiple of four.
@@ -105,7 +103,7 @@ class Evaluation:
         numbers = {u.name: u.at(phase) for u in self.plan.uniforms}
         named = [_period_of(a) for s in todo for a in s.args]
         periods = {p.name: p.at(phase) for p in named if p}
-        whole = out or [np.empty(total, np.float32) for _ in range(self.node.size)]
+        whole = [np.empty(total, np.float32) for _ in range(self.node.size)]
         starts = range(0, total, TILE)
 
         def tile(start: int) -> None:

@@ -4,6 +4,7 @@ from dataclasses import dataclass, field
 
 from whorl.beads.spec import LISTS, Numbers, Param, Signal
 from whorl.effect.document import Drift, Effect, Keys, Sway
+from whorl.fields import colour
 from whorl.motion import values as motion_values
 from whorl.shade import Unchecked
 from whorl.shade.specialise import Fixed
@@ -44,6 +45,14 @@ class FromNode:
     node: "Node"
     wanted: Signal
 
+
+#: How a signal is shown when it is looked at alone.
+SHOWN: dict[Signal, Unchecked] = {
+    Signal.VALUE: colour.show_value,
+    Signal.COLOUR: colour.show_colour,
+    Signal.COORDS: colour.show_coords,
+    Signal.DIRECTION: colour.show_direction,
+}
 
 #: What is known of a surface point, with its number of floats. `at_along_u` and `at_along_v` are
 #: the gradients of u and v over the surface; `at_screen` is its place on the picture.

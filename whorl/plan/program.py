@@ -8,11 +8,12 @@ feed nothing; a peek returns soon after its node is known.
 import hashlib
 from dataclasses import dataclass
 
-from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE, Signal
+from whorl.beads.spec import COLOUR, VALUE, Signal
 from whorl.fields import colour, surface
 from whorl.fields.lattice import footprint3
 from whorl.images.pyramid import GLSL
 from whorl.plan.plan import (
+    SHOWN,
     Arg,
     Footprint,
     FromNode,
@@ -93,12 +94,6 @@ _POINT = """  bool shown = false;
   vec3 at_screen = vec3(v_clip.xy / max(v_clip.z, 1e-6) * aspect * 0.5 + 0.5, 0.0);
 """
 
-_SHOW: dict[Signal, Unchecked] = {
-    VALUE: colour.show_value,
-    COLOUR: colour.show_colour,
-    COORDS: colour.show_coords,
-    DIRECTION: colour.show_direction,
-}
 _TYPES = {1: "float", 3: "vec3", 4: "vec4"}
 
 
@@ -121,7 +116,7 @@ class _Body:
     def __init__(self, plan: Plan) -> None:
         self.plan = plan
         self.printer = GlslPrinter()
-        shared: tuple[Unchecked, ...] = (surface.towards, surface.faded, *_SHOW.values())
+        shared: tuple[Unchecked, ...] = (surface.towards, surface.faded, *SHOWN.values())
         for f in shared:
             self.printer.need(f)
         self.lines: list[str] = []
@@ -174,8 +169,8 @@ class _Body:
         self.lines.append(f"  {_TYPES[node.size]} n{node.index} = {value};")
         if node.gives is None:
             self.lines.append(f"  if (peek < 0) {{ picture = faded(n{node.index}, side_strength); return; }}")
-        elif node.gives in _SHOW:
-            shown = _SHOW[node.gives].name
+        elif node.gives in SHOWN:
+            shown = SHOWN[node.gives].name
             result = f"picture = vec4({shown}(n{node.index}), 1.0); shown = true;"
             self.lines.append(f"  if (peek == {node.index}) {{ {result} }}")
 

@@ -73,7 +73,6 @@ class Kernel:
 
     def __init__(self, links: tuple[Link, ...], varying: tuple[bool, ...]) -> None:
         self.links, self.varying = links, varying
-        self.params = [p for k in links for p, i in zip(k.params, _inputs(k), strict=True) if i is None]
         self.returns = links[-1].function.tree.returns
         self._run: Callable[..., None] | None = None
 

@@ -5,23 +5,15 @@ from typing import Any, Literal
 
 import numpy as np
 
-from whorl.beads.spec import COLOUR, DIRECTION, VALUE, Signal
 from whorl.effect.document import Backdrop, Camera, Stage
-from whorl.fields import colour, surface
+from whorl.fields import surface
 from whorl.plan.evaluate import Evaluation, Kept, evaluate, run
-from whorl.plan.plan import Node, Plan
-from whorl.shade import Unchecked
+from whorl.plan.plan import SHOWN, Node, Plan
 from whorl.shade.kernel import Floats
 from whorl.stage.camera import eye, view_projection
 from whorl.stage.filters import Picture, apply, backdrop, finish, numbers
 from whorl.stage.raster import Fragments, lay, rasterise
 from whorl.stage.shapes import shape
-
-SHOWN: dict[Signal, Unchecked] = {
-    VALUE: colour.show_value,
-    COLOUR: colour.show_colour,
-    DIRECTION: colour.show_direction,
-}
 
 
 @lru_cache(maxsize=8)
@@ -132,4 +124,4 @@ def shown(plan: Plan, node: Node, points: dict[str, list[Floats]], phase: float,
     """A node's result as a peek shows it: three components, 0..1."""
     result = evaluate(plan, node, points, phase, threads)
     assert node.gives is not None
-    return run(SHOWN.get(node.gives, colour.show_coords), (), [result], len(result[0]))
+    return run(SHOWN[node.gives], (), [result], len(result[0]))

@@ -8,9 +8,13 @@ import urllib.request
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page
+from playwright.sync_api import Page, expect
 
 from tests.browser.chromium import chromium
+
+# A software GPU may be busy compiling, and the cores may be shared.
+PATIENCE = 90_000
+expect.set_options(timeout=PATIENCE)
 
 
 @pytest.fixture(scope="session")
@@ -72,7 +76,7 @@ def server(tmp_path_factory):
 def page(browser, server) -> Page:
     """A page at 1280×800 that fails its test on any error of a script or the policy."""
     p = browser.new_page(viewport={"width": 1280, "height": 800}, accept_downloads=True)
-    p.set_default_timeout(90000)  # a software GPU may be busy compiling
+    p.set_default_timeout(PATIENCE)
     wrong: list[str] = []
     p.on("pageerror", lambda e: wrong.append(str(e)))
     p.on("console", lambda m: wrong.append(m.text) if "Content Security Policy" in m.text else None)

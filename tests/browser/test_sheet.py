@@ -33,7 +33,7 @@ def test_a_strand_folds_to_its_end_and_stays_folded(page: Page, server):
     expect(page.get_by_test_id("bead-mist-noise")).to_be_visible()
     assert strand_of(page, server, id, "mist")["folded"]
     page.reload()
-    expect(page.get_by_label("Unfold Mist, outer")).to_be_visible(timeout=20000)
+    expect(page.get_by_label("Unfold Mist, outer")).to_be_visible()
     page.get_by_label("Unfold Mist, outer").click()
     expect(page.get_by_test_id("bead-mist-polar")).to_be_visible()
 
@@ -150,7 +150,7 @@ def test_a_curve_gets_points_that_are_dragged_and_removed(page: Page, server):
     page.keyboard.press("n")
     page.get_by_label("Find a bead").fill("curve")
     page.keyboard.press("Enter")
-    expect(page.get_by_test_id("curve")).to_be_visible(timeout=20000)
+    expect(page.get_by_test_id("curve")).to_be_visible()
     expect(page.get_by_test_id("finder")).to_have_count(0)
     ground = page.get_by_label("Add a point to the curve")
     box = ground.bounding_box()

@@ -12,7 +12,7 @@ from playwright.sync_api import Page, expect
 
 
 def settled(page: Page) -> None:
-    expect(page.get_by_test_id("save-state")).to_have_text("saved", timeout=20000)
+    expect(page.get_by_test_id("save-state")).to_have_text("saved")
 
 
 def fresh(page: Page, server, slug: str = "fog-gate") -> str:
@@ -394,7 +394,7 @@ def test_work_outlives_a_server_that_dies_in_the_middle(page: Page, tmp_path):
         number = page.get_by_label("level", exact=True)
         number.fill("0.31")
         number.press("Enter")
-        expect(page.get_by_test_id("save-state")).to_contain_text("not saved", timeout=10000)
+        expect(page.get_by_test_id("save-state")).to_contain_text("not saved")
         own.start()
         settled(page)
         assert document(page, own, "fog-gate")["strands"][3]["beads"][3]["params"]["level"] == 0.31

@@ -11,6 +11,7 @@ import numpy as np
 from bench import best
 from whorl.fields.noise import SCALE3, noise3
 from whorl.shade.kernel import kernel
+from whorl.shade.machine import assembly
 
 N = 512 * 512
 
@@ -124,20 +125,6 @@ def c_noise(p: list[np.ndarray]) -> float | None:
 
 
 def vector_instructions() -> int:
-    """Counted in a fresh compile, since a kernel loaded from disk does not show its code."""
-    import os
-
-    with tempfile.TemporaryDirectory() as folder:
-        before = os.environ.get("WHORL_CACHE")
-        os.environ["WHORL_CACHE"] = folder
-        try:
-            from whorl.shade.kernel import Kernel, Link
-
-            run = Kernel((Link(noise3, PLAIN),), (True, False, False)).run
-            text = next(iter(run.inspect_asm().values()))  # type: ignore[attr-defined]
-        finally:
-            if before is None:
-                del os.environ["WHORL_CACHE"]
-            else:
-                os.environ["WHORL_CACHE"] = before
+    """How many of the kernel's instructions work on vectors."""
+    text = assembly(kernel(noise3, PLAIN, (True, False, False)).source())
     return sum("ymm" in line or "zmm" in line for line in text.splitlines())

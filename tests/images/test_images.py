@@ -194,7 +194,7 @@ def repacked(packed, change):
         (lambda f: {k: v for k, v in f.items() if k.endswith("json")}, "is not in the bundle"),
         (lambda f: {k: v for k, v in f.items() if not k.endswith("json")}, "does not"),
         (lambda f: {k: v if k.endswith("json") else v + b"!" for k, v in f.items()}, "not the one"),
-        (lambda f: {k: b"{" if k.endswith("json") else v for k, v in f.items()}, ""),
+        (lambda f: {k: b"{" if k.endswith("json") else v for k, v in f.items()}, "JSON"),
     ],
 )
 def test_a_damaged_bundle_is_refused_and_nothing_is_kept(change, words):

@@ -1,24 +1,20 @@
-"""Array kernels on the CPU: shade functions over many samples at once, compiled by Numba."""
+"""Array kernels on the CPU: shade functions over many samples at once, compiled by LLVM."""
 
-import hashlib
-import importlib.util
-import os
-import sys
-import tempfile
-import threading
-from collections.abc import Callable
+import ctypes
+import itertools
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from functools import cache, lru_cache
-from pathlib import Path
-from types import ModuleType
+from functools import cache, cached_property
+from itertools import islice
 from typing import cast
 
 import numpy as np
 from numpy.typing import NDArray
 
-from whorl.shade import numba_cpu  # noqa: F401 - before anything is compiled
+from whorl.shade import machine
 from whorl.shade.function import Unchecked
-from whorl.shade.numba_source import NumbaPrinter, components
+from whorl.shade.llvm import LlvmPrinter, held, spread
+from whorl.shade.llvm_values import Code, Value
 from whorl.shade.specialise import Fixed
 from whorl.shade.tree import Param
 
@@ -26,24 +22,34 @@ Floats = NDArray[np.float32]
 #: One argument of a kernel: floats for the whole call, or an array per component.
 Argument = tuple[float, ...] | list[Floats]
 
-#: What the source of every kernel begins with.
-HEAD = '''"""Written by Whorl; the name holds a hash of what is in it."""
-import numpy as np
-from numba import njit
-from whorl.shade.numba_runtime import *
-from whorl.shade.numba_runtime import (
-    FASTMATH, INLINED, absolute_, atan2_, clamp_, cos_, exp2_, floor_, fract_, log2_,
-    maximum_, minimum_, mix_, mod_, power_, sin_, sqrt_, step_, f32, i32, u32,
-)
+#: What a kernel is in memory: how many samples, its numbers, and the addresses of its arrays, those
+#: given before those written. The interpreter is free for others while it runs.
+_CALL = ctypes.CFUNCTYPE(None, ctypes.c_int64, ctypes.c_void_p, ctypes.c_void_p)
 
-'''
-_LOCK = threading.RLock()
+#: Says of a loop's accesses to arrays that no round touches what another does, so that it may run
+#: on vectors though arrays could overlap; a result may take the place of what it is made from.
+_ALONE = ", !llvm.access.group !0"
+_LOOP = """
+define void @{name}(i64 %n, ptr %numbers, ptr %arrays) nounwind {{
+start:
+{before}
+  br label %loop
+loop:
+  %i = phi i64 [ 0, %start ], [ %next, %body ]
+  %more = icmp slt i64 %i, %n
+  br i1 %more, label %body, label %done
+body:
+{body}
+  %next = add nsw i64 %i, 1
+  br label %loop, !llvm.loop !1
+done:
+  ret void
+}}
 
-
-def cache_folder() -> Path:
-    """Where compiled kernels are kept: WHORL_CACHE, or the user's cache folder."""
-    root = os.environ.get("WHORL_CACHE") or os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache"
-    return Path(root) / "whorl" / "kernels"
+!0 = distinct !{{}}
+!1 = distinct !{{!1, !2}}
+!2 = !{{!"llvm.loop.parallel_accesses", !0}}
+"""
 
 
 @dataclass(frozen=True)
@@ -64,6 +70,11 @@ class Link:
         """What the function is given, sample by sample."""
         return [p for p in self.function.tree.params if not p.fixed]
 
+    @property
+    def sources(self) -> list[tuple[Param, int | None]]:
+        """Each parameter with the earlier link it takes its value from."""
+        return list(zip(self.params, self.inputs or (None,) * len(self.params), strict=True))
+
 
 class Kernel:
     """Shade functions, one after another, as one loop; what passes between them stays in registers.
@@ -74,61 +85,63 @@ class Kernel:
     def __init__(self, links: tuple[Link, ...], varying: tuple[bool, ...]) -> None:
         self.links, self.varying = links, varying
         self.returns = links[-1].function.tree.returns
-        self._run: Callable[..., None] | None = None
-
-    def source(self) -> str:
-        """The module Numba compiles."""
-        printer = NumbaPrinter()
-        arrays: list[str] = []
-        scalars: list[str] = []
-        lines: list[str] = []
-        results: list[list[str]] = []
-        given = iter(self.varying)
-        for number, link in enumerate(self.links):
-            inner: list[str] = []
-            for param, source in zip(link.params, _inputs(link), strict=True):
-                if source is not None:
-                    made = results[source]
-                    inner += made * param.type.size if len(made) == 1 else made
-                    continue
-                names = components(f"a{number}_{param.name}", param.type)
-                varies = next(given)
-                if varies:
-                    arrays += names
-                else:
-                    taken = len(scalars)
-                    scalars += [f"{n} = {param.type.scalar}(numbers[{taken + k}])" for k, n in enumerate(names)]
-                inner += [f"{n}[i]" if varies else n for n in names]
-            name = printer.need(link.function, link.fixed)
-            size = link.function.tree.returns.size
-            lines.append(f"        r{number} = f_{name}({', '.join(inner)})")
-            made = [f"r{number}"] if size == 1 else [f"r{number}_{c}" for c in "xyzw"[:size]]
-            for i, part in enumerate(made):
-                value = f"r{number}" if size == 1 else f"r{number}[{i}]"
-                if link.limit is not None:
-                    value = f"clamp_({value}, f32({-link.limit!r}), f32({link.limit!r}))"
-                lines.append(f"        {part} = {value}")
-            results.append(made)
-        outs = [f"out{i}" for i in range(self.returns.size)]
-        signature = f"void({', '.join(['int32', *['float32[::1]'] * (1 + len(arrays) + len(outs))])})"
-        lines = [
-            f'@njit("{signature}", nogil=True, cache=True, error_model="numpy", fastmath=FASTMATH)',
-            f"def run({', '.join(['n', 'numbers', *arrays, *outs])}):",
-            *(f"    {line}" for line in scalars),
-            "    for i in range(n):",
-            *lines,
-            *(f"        {o}[i] = {v}" for o, v in zip(outs, results[-1], strict=True)),
-        ]
-        return HEAD + imports(printer) + "\n\n" + "\n".join(lines) + "\n"
 
     @property
-    def run(self) -> Callable[..., None]:
-        """The compiled loop; compiled at the first use, then loaded from disk."""
-        if self._run is None:
-            with _LOCK:
-                if self._run is None:
-                    self._run = load(self.links[-1].function.name, self.source()).run
-        return self._run
+    def params(self) -> list[Param]:
+        """What is given from outside, in order."""
+        return [p for link in self.links for p, source in link.sources if source is None]
+
+    def source(self) -> str:
+        """The LLVM module; `{name}` is where the loop's name goes."""
+        printer = LlvmPrinter()
+        code = Code()
+
+        def at(base: str, index: str, kind: str) -> str:
+            return code.value("ptr", f"getelementptr {kind}, ptr {base}, i64 {index}").text
+
+        # Numbers and addresses are read once, before the loop.
+        table = [(p, v) for p, v in zip(self.params, self.varying, strict=True) for _ in range(p.type.size)]
+        count = itertools.count()
+        uniform = [
+            None if varies else code.value("f32", f"load float, ptr {at('%numbers', str(next(count)), 'float')}")
+            for _, varies in table
+        ]
+        rows = sum(varies for _, varies in table) + self.returns.size
+        addresses = [code.value("ptr", f"load ptr, ptr {at('%arrays', str(k), 'ptr')}").text for k in range(rows)]
+        before, code.lines = code.lines, []
+        remaining = iter(addresses)
+        given = [
+            (code.value("f32", f"load float, ptr {at(next(remaining), '%i', 'float')}{_ALONE}") if u is None else u).to(
+                p.type.scalar
+            )
+            for (p, _), u in zip(table, uniform, strict=True)
+        ]
+        for value, row in zip(self._chained(printer, code, iter(given)), remaining, strict=True):
+            code.lines.append(f"  store float {value.text}, ptr {at(row, '%i', 'float')}{_ALONE}")
+        return printer.source() + _LOOP.format(before="\n".join(before), body="\n".join(code.lines), name="{name}")
+
+    def _chained(self, printer: LlvmPrinter, code: Code, given: Iterator[Value]) -> list[Value]:
+        """All links for one sample, and the last one's result."""
+        results: list[list[Value]] = []
+        for link in self.links:
+            inner: list[Value] = []
+            for param, source in link.sources:
+                size = param.type.size
+                inner += list(islice(given, size)) if source is None else spread(results[source], size)
+            name = printer.need(link.function, link.fixed)
+            returns = link.function.tree.returns
+            made = code.call(f"f_{name}", inner, returns.scalar, returns.size)
+            results.append(made if link.limit is None else [held(v, link.limit) for v in made])
+        return results[-1]
+
+    @cached_property
+    def address(self) -> int:
+        """Where the loop is; compiled at the first use, then loaded from disk."""
+        return machine.address(self.links[-1].function.name, self.source())
+
+    @cached_property
+    def _run(self) -> Callable[[int, int, int], None]:
+        return cast(Callable[[int, int, int], None], _CALL(self.address))
 
     def __call__(self, n: int, args: list[Argument], out: list[Floats]) -> None:
         """Shade `n` samples into `out`, one contiguous float32 array per component."""
@@ -139,8 +152,13 @@ class Kernel:
                 arrays.extend(cast(list[Floats], arg))
             else:
                 numbers.extend(cast(tuple[float, ...], arg))
-        # In one array: to take a call apart costs Numba about a microsecond for each argument.
-        self.run(n, np.array(numbers, np.float32), *arrays, *out)
+        arrays += out
+        for a in arrays:
+            if a.dtype != np.float32 or len(a) < n or not a.flags.c_contiguous:
+                raise ValueError(f"a kernel takes rows of {n} float32 without gaps")
+        uniform = np.array(numbers, np.float32)
+        addresses = np.array([a.__array_interface__["data"][0] for a in arrays], np.uint64)
+        self._run(n, uniform.ctypes.data, addresses.ctypes.data)
 
 
 @cache
@@ -153,60 +171,3 @@ def kernel(function: Unchecked, fixed: Fixed, varying: tuple[bool, ...], limit: 
 def chain(links: tuple[Link, ...], varying: tuple[bool, ...]) -> Kernel:
     """The kernel of several shade functions, made once."""
     return Kernel(links, varying)
-
-
-def _inputs(link: Link) -> tuple[int | None, ...]:
-    return link.inputs or (None,) * len(link.params)
-
-
-@lru_cache(maxsize=1)
-def _environment() -> bytes:
-    """What else a compiled kernel depends on."""
-    import llvmlite
-    import numba
-
-    from whorl.shade import numba_runtime
-
-    runtime = Path(numba_runtime.__file__).read_bytes()
-    return b"|".join([runtime, numba.__version__.encode(), llvmlite.__version__.encode(), sys.version.encode()])
-
-
-def imports(printer: NumbaPrinter) -> str:
-    """Each printed function in a module of its own, and the lines that import them.
-
-    Kernels share these modules, so that Numba works through a function once, and not again for
-    every kernel that calls it.
-    """
-    lines: dict[str, str] = {}
-    with _LOCK:
-        for name, text in printer.printed.items():
-            needed = [line for other, line in lines.items() if f"f_{other}(" in text]
-            source = "\n".join([HEAD + "\n".join(needed), "", text])
-            if source not in _SHARED:
-                _SHARED[source] = load(name, source).__name__
-            lines[name] = f"from {_SHARED[source]} import f_{name}"
-    return "\n".join(lines.values()) + "\n"
-
-
-#: Modules of single functions by their source.
-_SHARED: dict[str, str] = {}
-
-
-def load(name: str, source: str, calls: bytes = b"") -> ModuleType:
-    """Source as a module that Numba can keep compiled on disk; `calls` is what else it is made of."""
-    digest = hashlib.sha256(_environment() + calls + source.encode()).hexdigest()[:20]
-    folder = cache_folder()
-    path = folder / f"{name}_{digest}.py"
-    if not path.exists():
-        folder.mkdir(parents=True, exist_ok=True)
-        # Renamed into place, so that another process never reads half a module.
-        handle, part = tempfile.mkstemp(dir=folder, suffix=".part")
-        with os.fdopen(handle, "w", encoding="utf-8") as f:
-            f.write(source)
-        os.replace(part, path)
-    spec = importlib.util.spec_from_file_location(f"whorl_kernel_{name}_{digest}", path)
-    assert spec is not None and spec.loader is not None
-    module = importlib.util.module_from_spec(spec)
-    sys.modules[spec.name] = module
-    spec.loader.exec_module(module)
-    return module

@@ -1,15 +1,12 @@
 """Full-screen passes, described once and run on both sides.
 
 A pass is a shade function whose arguments are texels of earlier pictures at fixed offsets,
-numbers, or where the pixel is. The CPU runs a Numba loop over rows; the browser gets GLSL.
+numbers, or where the pixel is. The CPU runs the function's kernel row by row; the browser gets GLSL.
 Pictures lie on levels: level n is 2ⁿ times smaller than the frame, rounded up.
 """
 
-from collections.abc import Callable
 from dataclasses import dataclass
-from functools import lru_cache
-from pathlib import Path
-from typing import Any, cast
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,8 +15,7 @@ from whorl.effect.document import Stage
 from whorl.fields import screen
 from whorl.shade import Unchecked
 from whorl.shade.glsl import GlslPrinter
-from whorl.shade.kernel import HEAD, imports, load
-from whorl.shade.numba_source import NumbaPrinter
+from whorl.shade.kernel import kernel
 from whorl.shade.specialise import Fixed
 from whorl.stage import rows
 
@@ -144,70 +140,32 @@ def apply(
         w, h = size_at(width, height, p.level)
         out = np.empty((p.function.tree.returns.size, h, w), np.float32)
         numbers = [x for a in p.args if isinstance(a, Number) for x in values[a.name]]
-        kernel = _kernel(p, tuple(at[name] for name in p.pictures))
-        sources = [pictures[name] for name in p.pictures]
-        kernel(np.array([min(width, height), *numbers], np.float32), *sources, out)
+        varying = tuple(not isinstance(a, Number) for a in p.args)
+        loop = kernel(p.function, p.fixed, varying)
+        rows.run(loop.address, np.array(numbers, np.float32), _inputs(p, pictures, at), min(width, height), out)
         pictures[p.output] = out
 
 
-@lru_cache(maxsize=256)
-def _kernel(p: Filter, at: tuple[int, ...]) -> Callable[..., None]:
-    return cast(Callable[..., None], load(p.function.name, _source(p, at), Path(rows.__file__).read_bytes()).run)
-
-
-def _source(p: Filter, at: tuple[int, ...]) -> str:
-    """The pass as a loop over rows: texels from elsewhere are first brought into short lines."""
-    printer = NumbaPrinter()
-    name = printer.need(p.function, p.fixed)
+def _inputs(p: Filter, pictures: dict[str, Picture], at: dict[str, int]) -> NDArray[np.int64]:
+    """What each varying component is, as `rows.run` takes it."""
     params = [q for q in p.function.tree.params if not q.fixed]
-    given: list[str] = []
-    before: list[str] = []
-    lines: list[str] = []
-    inner: list[str] = []
-    for k, (arg, param) in enumerate(zip(p.args, params, strict=True)):
+    table: list[tuple[int, ...]] = []
+    for arg, param in zip(p.args, params, strict=True):
         for c in range(param.type.size):
-            row = f"a{k}_{c}"
             match arg:
-                case Number():
-                    given.append(f"{row} = {param.type.scalar}(numbers[{1 + len(given)}])")
-                    inner.append(row)
-                    continue
                 case Place():
-                    inner.append(f"(f32({'xj'[c]}) + f32(0.5)) / least")
-                    continue
-                case Texel(picture=picture, across=across, down=down):
-                    step = 1 + p.level - at[p.pictures.index(picture)]
-                    source = f"{picture}[{c}, held(j, {step}, {down}, {picture}.shape[1] - 1)]"
-                    if (step, across) == (1, 0):
-                        lines.append(f"{row} = {source}")
-                    else:
-                        before.append(row)
-                        lines.append(f"line({source}, {step}, {across}, {row})")
-                case Between(picture=picture):
-                    before.append(row)
-                    lines.append(f"between({picture}[{c}], j, {row})")
-            inner.append(f"{row}[x]")
-    size = p.function.tree.returns.size
-    results = ["r"] if size == 1 else [f"r[{c}]" for c in range(size)]
-    body = [
-        "w = out.shape[2]",
-        "least = numbers[0]",
-        *given,
-        *(f"{row} = np.empty(w, np.float32)" for row in before),
-        "for j in range(out.shape[1]):",
-        *(f"    {text}" for text in lines),
-        *(f"    o{c} = out[{c}, j]" for c in range(size)),
-        "    for x in range(w):",
-        f"        r = f_{name}({', '.join(inner)})",
-        *(f"        o{c}[x] = {r}" for c, r in enumerate(results)),
-    ]
-    pictures = ", ".join(["float32[:,:,::1]"] * (len(p.pictures) + 1))
-    head = [
-        "from whorl.stage.rows import between, held, line",
-        f'@njit("void(float32[::1], {pictures})", nogil=True, cache=True, error_model="numpy", fastmath=FASTMATH)',
-        f"def run({', '.join(['numbers', *p.pictures, 'out'])}):",
-    ]
-    return "\n".join([HEAD, imports(printer), *head, *(f"    {text}" for text in body), ""])
+                    table.append((rows.PLACE, 0, 0, 0, 1, c, 0))
+                case Texel(picture=name, across=across, down=down):
+                    table.append((rows.TEXEL, *_plane(pictures[name], c), 1 + p.level - at[name], across, down))
+                case Between(picture=name):
+                    table.append((rows.BETWEEN, *_plane(pictures[name], c), 1, 0, 0))
+    return np.array(table, np.int64).reshape(-1, 7)
+
+
+def _plane(picture: Picture, c: int) -> tuple[int, int, int]:
+    """Where a component of a picture is in memory, its height and its width."""
+    assert picture.dtype == np.float32 and picture.flags.c_contiguous
+    return picture[c].__array_interface__["data"][0], *picture.shape[1:]
 
 
 # --- in the browser ---------------------------------------------------------------------

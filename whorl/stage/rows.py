@@ -1,7 +1,38 @@
-"""Rows of a picture, brought to the level of a pass: what the passes' kernels call line by line."""
+"""Passes over pictures row by row: each row's texels are brought to the level of the pass first."""
+
+from typing import Any
 
 import numpy as np
-from numba import njit
+from llvmlite import ir
+from numba import carray, njit, types  # type: ignore[attr-defined]
+from numba.extending import intrinsic
+
+#: What a component of a pass's arguments is, in the first column of its inputs.
+PLACE, TEXEL, BETWEEN = range(3)
+
+
+@intrinsic
+def _floats_at(typing: Any, address: Any) -> Any:
+    """An address as a pointer to float32."""
+
+    def codegen(context: Any, builder: Any, signature: Any, args: Any) -> Any:
+        return builder.inttoptr(args[0], context.get_value_type(signature.return_type))
+
+    return types.CPointer(types.float32)(types.int64), codegen  # type: ignore[no-untyped-call]
+
+
+@intrinsic
+def _call(typing: Any, kernel: Any, n: Any, numbers: Any, arrays: Any) -> Any:
+    """Run the kernel at an address, its numbers and arrays given by addresses too."""
+
+    def codegen(context: Any, builder: Any, signature: Any, args: Any) -> Any:
+        kinds = [context.get_value_type(t) for t in signature.args[1:]]
+        function = ir.FunctionType(ir.VoidType(), kinds)
+        builder.call(builder.inttoptr(args[0], function.as_pointer()), args[1:])
+        return context.get_dummy_value()
+
+    word = types.int64
+    return types.void(word, word, word, word), codegen
 
 
 @njit(cache=True, nogil=True, inline="always")
@@ -49,3 +80,38 @@ def between(source, y, to):  # type: ignore[no-untyped-def]
         to[2 * k + 1] = mixed[k + 1] * near + mixed[k + 2] * far
     if w % 2:
         to[w - 1] = mixed[w // 2] * far + mixed[w // 2 + 1] * near
+
+
+@njit("void(int64, float32[::1], int64[:,::1], int64, float32[:,:,::1])", cache=True, nogil=True)
+def run(kernel, numbers, inputs, least, out):  # type: ignore[no-untyped-def]
+    """Run a kernel over every row of `out` (components, height, width).
+
+    `numbers` are its uniform ones. `inputs` says in order what its varying ones are, by PLACE,
+    TEXEL or BETWEEN, the address, height and width of a plane of floats, the step between texels,
+    and how far across and down; of a place, `across` is the axis, counted in `least`.
+    """
+    size, h, w = out.shape
+    count = len(inputs)
+    lines = np.empty((count, w), np.float32)
+    rows = np.empty(count + size, np.int64)
+    for j in range(h):
+        for k in range(count):
+            what, address, high, wide, step, across, down = inputs[k]
+            made = lines[k]
+            rows[k] = made.ctypes.data
+            if what == PLACE:
+                for x in range(w):
+                    made[x] = (np.float32(x if across == 0 else j) + np.float32(0.5)) / np.float32(least)
+                continue
+            plane = carray(_floats_at(address), (high, wide))  # type: ignore[call-arg]
+            if what == BETWEEN:
+                between(plane, j, made)
+                continue
+            row = held(j, step, down, high - 1)
+            if step == 1 and across == 0:
+                rows[k] = address + row * wide * 4
+            else:
+                line(plane[row], step, across, made)
+        for c in range(size):
+            rows[count + c] = out[c, j].ctypes.data
+        _call(kernel, w, numbers.ctypes.data, rows.ctypes.data)  # type: ignore[call-arg]

@@ -1,0 +1,102 @@
+"""LLVM modules as machine code for this processor, kept on disk once compiled."""
+
+import hashlib
+import os
+import tempfile
+import threading
+from functools import cache
+from pathlib import Path
+
+import llvmlite.binding as llvm
+
+#: Over all of LLVM's work: it is quick, and its objects are not to be shared among threads.
+_LOCK = threading.RLock()
+
+
+def cache_folder() -> Path:
+    """Where compiled kernels are kept: WHORL_CACHE, or the user's cache folder."""
+    root = os.environ.get("WHORL_CACHE") or os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache"
+    return Path(root) / "whorl" / "kernels"
+
+
+class Machine:
+    """The compiler for this processor and what it has loaded."""
+
+    def __init__(self) -> None:
+        llvm.initialize_native_target()
+        llvm.initialize_native_asmprinter()
+        features = llvm.get_host_cpu_features()
+        # LLVM keeps to 256-bit vectors on processors whose first models slowed down for wider ones.
+        # Noise is mostly integer multiplication and gains a quarter from all 512 bits.
+        wide = ",-prefer-256-bit" if features.get("avx512f") else ""
+        cpu, flags = llvm.get_host_cpu_name(), features.flatten() + wide
+        target = llvm.Target.from_triple(llvm.get_process_triple())
+        # The options are those that let the code be placed anywhere once compiled.
+        self.target = target.create_target_machine(cpu=cpu, features=flags, opt=3, reloc="pic", jit=True)
+        self.engine = llvm.create_mcjit_compiler(llvm.parse_assembly(""), self.target)
+        options = llvm.create_pipeline_tuning_options(speed_level=3)
+        options.loop_vectorization = True
+        options.slp_vectorization = False
+        self.passes = llvm.create_pass_builder(self.target, options)
+        #: What compiled code depends on besides its text.
+        self.key = "|".join([cpu, flags, *map(str, llvm.llvm_version_info)])
+
+    def optimised(self, function: str, text: str) -> llvm.ModuleRef:
+        """The module of LLVM's text form after all passes; `{name}` in it is the function's name."""
+        module = llvm.parse_assembly(text.replace("{name}", function), llvm.create_context())
+        module.triple = self.target.triple
+        module.data_layout = str(self.target.target_data)
+        module.verify()
+        self.passes.getModulePassManager().run(module, self.passes)
+        return module
+
+    def address(self, function: str, text: str) -> int:
+        """Where a function of a module is, compiled at the first use and loaded from disk later.
+
+        Its full name, which is unique, ends in a hash of the text.
+        """
+        name = f"{function}_{hashlib.sha256(f'{self.key}|{text}'.encode()).hexdigest()[:20]}"
+        path = cache_folder() / f"{name}.o"
+        compiled = _read(path)
+        if compiled is None:
+            compiled = self.target.emit_object(self.optimised(name, text))
+            _write(path, compiled)
+        self.engine.add_object_file(llvm.ObjectFileRef.from_data(compiled))
+        self.engine.finalize_object()
+        return int(self.engine.get_function_address(name))
+
+
+def _read(path: Path) -> bytes | None:
+    """A file that begins with the digest of the rest; None if there is none or it is damaged."""
+    try:
+        data = path.read_bytes()
+    except OSError:
+        return None
+    return data[32:] if hashlib.sha256(data[32:]).digest() == data[:32] else None
+
+
+def _write(path: Path, data: bytes) -> None:
+    """Renamed into place, so that another process never reads half a file."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    handle, part = tempfile.mkstemp(dir=path.parent, suffix=".part")
+    with os.fdopen(handle, "wb") as f:
+        f.write(hashlib.sha256(data).digest() + data)
+    os.replace(part, path)
+
+
+@cache
+def _machine() -> Machine:
+    return Machine()
+
+
+def address(function: str, text: str) -> int:
+    """As `Machine.address`, from any thread."""
+    with _LOCK:
+        return _machine().address(function, text)
+
+
+def assembly(text: str) -> str:
+    """What a module compiles to, to be read by people."""
+    with _LOCK:
+        machine = _machine()
+        return str(machine.target.emit_assembly(machine.optimised("kernel", text)))

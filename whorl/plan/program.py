@@ -3,6 +3,9 @@
 One fragment program draws the picture and every peek: `peek` is a node's number, or −1 for the
 surface. What the surface needs comes first, so that the picture never pays for strands that
 feed nothing; a peek returns soon after its node is known.
+
+Drivers lay every call out, and take minutes over some dozens of noises. So in a large program
+calls of one heavy function become rounds of one loop, as far as none needs another's result.
 """
 
 import hashlib
@@ -26,8 +29,10 @@ from whorl.plan.plan import (
     Period,
     Plan,
 )
+from whorl.plan.steps import heaviness, light
 from whorl.shade import Unchecked
-from whorl.shade.glsl import GlslPrinter, declare, literal
+from whorl.shade.glsl import TYPES, GlslPrinter, declare, literal
+from whorl.shade.types import TABLE8
 
 VERTEX = """#version 300 es
 precision highp float;
@@ -96,6 +101,9 @@ _POINT = """  bool shown = false;
 
 _TYPES = {1: "float", 3: "vec3", 4: "vec4"}
 
+#: From this weight on a program is large.
+LARGE = 50_000
+
 
 @dataclass(frozen=True)
 class Program:
@@ -127,13 +135,17 @@ class _Body:
         assert self.plan.picture is not None
         first = self.plan.needed(self.plan.picture)
         chosen = {n.index for n in first}
-        for node in first:
-            self.node(node)
-            self.leave()
         rest = [n for n in self.plan.nodes if n.index not in chosen]
-        for node in rest:
-            self.node(node)
-            self.leave()
+        large = sum(map(heaviness, self.plan.nodes)) >= LARGE
+        for nodes in (first, rest):
+            for group in _gathered(nodes) if large else [[n] for n in nodes]:
+                if len(group) > 1:
+                    self.rounds(group)
+                else:
+                    self.single(group[0])
+                for node in group:
+                    self.way_out(node)
+                    self.leave()
         uniforms = [f"uniform {declare(u.type, u.name)};" for u in self.plan.uniforms]
         for p in self.plan.pictures:
             uniforms += [f"uniform highp sampler2D {p.name};", f"uniform int {p.name}_most;"]
@@ -155,18 +167,45 @@ class _Body:
         if self.printed % (1 + len(self.plan.nodes) // WAYS_OUT) == 0:
             self.lines.append("  if (shown) return;")
 
-    def node(self, node: Node) -> None:
+    def single(self, node: Node) -> None:
         if node.function is None:
             tapped = node.args[0]
             assert isinstance(tapped, FromNode)
             value = f"n{tapped.node.index}"
         else:
-            name = self.printer.need(node.function, node.fixed)
-            value = f"{name}({', '.join(self.arg(a) for a in node.args)})"
-            if node.gives is not None:
-                guard = colour.bounded_value if node.gives is VALUE else colour.bounded
-                value = f"{self.printer.need(guard)}({value})"
+            value = self.call(node, [self.arg(a) for a in node.args])
         self.lines.append(f"  {_TYPES[node.size]} n{node.index} = {value};")
+
+    def rounds(self, group: list[Node]) -> None:
+        """Nodes of the same function, none of which needs another, as a loop over what they are given."""
+        head, count = group[0], len(group)
+        assert head.function is not None
+        name = f"n{head.index}"
+        given = [[self.arg(a) for a in node.args] for node in group]
+        params = [p.type for p in head.function.tree.params if not p.fixed]
+        taken = []
+        for k, (kind, texts) in enumerate(zip(params, zip(*given, strict=True), strict=True)):
+            if len(set(texts)) == 1:
+                taken.append(texts[0])
+                continue
+            array = f"{TYPES[kind.name]}[{count}]"
+            self.lines.append(f"  {array} {name}_{k} = {array}({', '.join(texts)});")
+            taken.append(f"{name}_{k}[k]")
+        self.lines += [
+            f"  {_TYPES[head.size]} {name}_r[{count}];",
+            f"  for (int k = 0; k < {count}; k++) {name}_r[k] = {self.call(head, taken)};",
+            *(f"  {_TYPES[node.size]} n{node.index} = {name}_r[{i}];" for i, node in enumerate(group)),
+        ]
+
+    def call(self, node: Node, given: list[str]) -> str:
+        assert node.function is not None
+        value = f"{self.printer.need(node.function, node.fixed)}({', '.join(given)})"
+        if node.gives is None:
+            return value
+        guard = colour.bounded_value if node.gives is VALUE else colour.bounded
+        return f"{self.printer.need(guard)}({value})"
+
+    def way_out(self, node: Node) -> None:
         if node.gives is None:
             self.lines.append(f"  if (peek < 0) {{ picture = faded(n{node.index}, side_strength); return; }}")
         elif node.gives in SHOWN:
@@ -214,3 +253,28 @@ class _Body:
                 value = f"{name}({', '.join(self.arg(a) for a in period.args)})"
             self.lines.append(f"  vec3 {period.name} = {value};")
         return period.name
+
+
+def _gathered(nodes: list[Node]) -> list[list[Node]]:
+    """Nodes in an order that still has each after those it needs, equal heavy functions together.
+
+    A node's depth counts the heavy ones on the way to it, itself included; so two heavy nodes of
+    one depth never need each other.
+    """
+    depth: dict[int, int] = {}
+    groups: dict[tuple[int, bool, object], list[Node]] = {}
+    for node in nodes:
+        heavy = node.function is not None and not light(node) and not _has_table(node)
+        needed = [a.node for a in node.args if isinstance(a, FromNode | Footprint | FromPicture)]
+        before = max((depth.get(n.index, 0) for n in needed), default=0)
+        depth[node.index] = before + heavy
+        what = (node.function, node.fixed, node.gives) if heavy else node.index
+        # Those that are heavy come before the light ones of the same depth.
+        groups.setdefault((depth[node.index], not heavy, what), []).append(node)
+    return [group for _, group in sorted(groups.items(), key=lambda item: item[0][:2])]
+
+
+def _has_table(node: Node) -> bool:
+    """Whether it takes a table, of which there are no arrays."""
+    assert node.function is not None
+    return any(p.type == TABLE8 for p in node.function.tree.params)

@@ -164,10 +164,14 @@ def _weight(function: Unchecked, fixed: Fixed) -> int:
     return weight(function, fixed)
 
 
+def heaviness(node: Node) -> int:
+    """How many expressions it comes to."""
+    return _weight(node.function, node.fixed) if node.function else 0
+
+
 def light(node: Node) -> bool:
     """Whether a node costs no more than the passing on of its result."""
-    assert node.function is not None
-    return _weight(node.function, node.fixed) <= LIGHT
+    return heaviness(node) <= LIGHT
 
 
 def _step(node: Node, inside: set[int], varies: set[int]) -> Step:

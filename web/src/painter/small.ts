@@ -142,7 +142,7 @@ function put(
     image.data.set(from.subarray(start, start + size * 4), row * size * 4);
   }
   if (canvas.width !== size) canvas.width = canvas.height = size;
-  canvas.getContext("2d")!.putImageData(image, 0, 0);
+  canvas.getContext("2d", { willReadFrequently: true })!.putImageData(image, 0, 0);
 }
 
 export const small = new SmallPictures();

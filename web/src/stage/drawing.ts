@@ -26,6 +26,10 @@ export const useDrawing = create<Drawing>()(() => ({ scale: 1, wrong: null, read
 const SCALES = [1, 0.75, 0.5, 0.35];
 const SLOW = 70;
 const QUICK = 20;
+/** Where frames come slower than this, the page's own work goes first. */
+const SHARED = 34;
+/** How long after the last scroll the page still counts as being scrolled. */
+const SETTLED = 200;
 
 /** The studio's drawing loop: the stage first, then a few small pictures, each animation frame. */
 export class Loop {
@@ -41,6 +45,7 @@ export class Loop {
   private sinceChange = 0;
   private drawn = "";
   private size = 0;
+  private scrolled = 0;
 
   start(canvasSize: () => number): () => void {
     const tick = (now: number) => {
@@ -54,7 +59,12 @@ export class Loop {
     const { program, document } = useEditor.getState();
     void this.take(program, document.stage?.shape);
     window.whorlMeasure = (size, count) => this.measure(size, count);
+    const scrolls = () => {
+      this.scrolled = performance.now();
+    };
+    window.addEventListener("scroll", scrolls, { capture: true, passive: true });
     return () => {
+      window.removeEventListener("scroll", scrolls, { capture: true });
       cancelAnimationFrame(this.request);
       stop();
       if (this.drawable) painter().dispose(this.drawable);
@@ -122,6 +132,8 @@ export class Loop {
     if (!d || room < 8) return;
     const { phase, playing } = usePlayback.getState();
     this.pace(passed, playing);
+    // A slow machine scrolls first and draws after.
+    if (this.interval > SHARED && now - this.scrolled < SETTLED) return;
     // A still picture has time to be whole.
     const scale = playing ? SCALES[this.level] : 1;
     const samples = playing && this.level > 0 ? 0 : 4;
@@ -138,7 +150,7 @@ export class Loop {
       const view = stageView(document.stage.camera, size, size);
       painter().picture(d, document, numbers, view, [size, size], number, samples);
     }
-    void small.draw(this.interval > 34 ? 2 : 12);
+    void small.draw(this.interval > SHARED ? 2 : 12);
   }
 
   /** Lowers the resolution where frames come slowly, and raises it again where they do not. */

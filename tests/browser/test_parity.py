@@ -11,6 +11,7 @@ from whorl.beads.catalogue import CATALOGUE
 from whorl.beads.spec import COORDS, DIRECTION
 from whorl.effect.sampler import sampler
 from whorl.images import library
+from whorl.plan import program
 from whorl.plan.build import build
 from whorl.stage import flat
 from whorl.stage.frame import shown
@@ -39,6 +40,29 @@ def test_every_bead_of_a_demo_effect(blank, slug):
         assert_agree(blank, plan, node, 0.31)
     for node in plan.channels.values():
         assert_agree(blank, plan, node, 0.31)
+
+
+def test_a_large_program_that_shares_loops_draws_the_same(blank):
+    """Six strands of noise, some fed by others: as in a large sheet, equal ones are rounds of a loop."""
+
+    def noisy(name, octaves, scale, feed=None):
+        fed = [bead("warp", amount={"strand": feed})] if feed else []
+        return strand(name, bead("uv"), *fed, bead("noise", scale=scale, settings={"octaves": octaves}))
+
+    plan = build(
+        effect(
+            *(noisy("a", 2, 3), noisy("b", 2, 4), noisy("c", 3, 2)),
+            *(noisy("d", 2, 5, feed="a"), noisy("e", 2, 2, feed="b"), noisy("f", 2, 6)),
+            surface={"channels": {"emission": [{"strand": n} for n in "adec"]}},
+        )
+    )
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(program, "LARGE", 0)
+        text = program.program(plan).fragment
+        # The noises of a and b, the warps that need them, their noises; c and f are alone of their kind.
+        assert text.count("for (int k = 0; k < 2; k++)") == 3
+        for node in [*plan.beads.values(), *plan.channels.values()]:
+            assert_agree(blank, plan, node, 0.31)
 
 
 KINDS = list(CATALOGUE)

@@ -136,6 +136,7 @@ class _Body:
         first = self.plan.needed(self.plan.picture)
         chosen = {n.index for n in first}
         rest = [n for n in self.plan.nodes if n.index not in chosen]
+        # A large program has no ways out but the picture's: they make it compile five times as long.
         large = sum(map(heaviness, self.plan.nodes)) >= LARGE
         for nodes in (first, rest):
             for group in _gathered(nodes) if large else [[n] for n in nodes]:
@@ -144,8 +145,9 @@ class _Body:
                 else:
                     self.single(group[0])
                 for node in group:
-                    self.way_out(node)
-                    self.leave()
+                    self.show(node)
+                    if not large:
+                        self.leave()
         uniforms = [f"uniform {declare(u.type, u.name)};" for u in self.plan.uniforms]
         for p in self.plan.pictures:
             uniforms += [f"uniform highp sampler2D {p.name};", f"uniform int {p.name}_most;"]
@@ -205,7 +207,7 @@ class _Body:
         guard = colour.bounded_value if node.gives is VALUE else colour.bounded
         return f"{self.printer.need(guard)}({value})"
 
-    def way_out(self, node: Node) -> None:
+    def show(self, node: Node) -> None:
         if node.gives is None:
             self.lines.append(f"  if (peek < 0) {{ picture = faded(n{node.index}, side_strength); return; }}")
         elif node.gives in SHOWN:

@@ -1,6 +1,9 @@
-"""Every pattern: ns a sample on one thread, beside plain NumPy; and how cost grows with octaves and pixels."""
+"""Each pattern: ns a sample on one thread beside NumPy and a noise library; cost against octaves and pixels."""
+
+from collections.abc import Callable
 
 import numpy as np
+from pyfastnoiselite.pyfastnoiselite import FastNoiseLite, FractalType, NoiseType
 
 from bench import best
 from tests.documents import bead, effect, strand
@@ -37,15 +40,19 @@ def main() -> None:
         "random": lambda: numpy_random(x * 8, y * 8),
         "grid": lambda: np.maximum(np.abs((x * 8) % 1 - 0.5) > 0.46, np.abs((y * 8) % 1 - 0.5) > 0.46),
     }
+    library = {
+        "noise": library_noise(x * 4, y * 4, NoiseType.NoiseType_Perlin),
+        "cells": library_noise(x * 4, y * 4, NoiseType.NoiseType_Cellular),
+    }
     for kind, spec in CATALOGUE.items():
         if spec.group != "patterns" or spec.is_source or kind == "image":
             continue
         ours = ns([bead("uv"), bead(kind)])
-        theirs = plain.get(kind)
         beside = ""
-        if theirs:
-            other = best(theirs, 3) * 1e6 / N
-            beside = f"   plain NumPy {other:7.2f} ns   {other / max(ours, 1e-3):5.1f} ×"
+        for name, functions in (("plain NumPy", plain), ("FastNoiseLite", library)):
+            if kind in functions:
+                other = best(functions[kind], 3) * 1e6 / N
+                beside += f"   {name} {other:7.2f} ns {other / max(ours, 1e-3):5.1f} ×"
         print(f"{kind:14} {ours:7.2f} ns a sample{beside}")
     octaves = np.arange(1, 8)
     times = [ns([bead("uv"), bead("noise", settings={"octaves": int(o)})]) for o in octaves]
@@ -53,6 +60,18 @@ def main() -> None:
     sides = np.array([128, 256, 384, 512, 768])
     cost = [ns([bead("uv"), bead("noise")], int(s)) * s**2 * 1e-6 for s in sides]
     fit("pixels, noise of four octaves", sides**2 / 1e6, np.array(cost), "ms a megapixel")
+
+
+def library_noise(x: np.ndarray, y: np.ndarray, kind: NoiseType) -> Callable[[], object]:
+    """The same kind of noise from a compiled library: four octaves of gradients, or one of cells."""
+    made = FastNoiseLite(1)
+    made.frequency = 1.0
+    made.noise_type = kind
+    if kind == NoiseType.NoiseType_Perlin:
+        made.fractal_type = FractalType.FractalType_FBm
+        made.fractal_octaves = 4
+    at = np.stack([x, y])
+    return lambda: made.gen_from_coords(at)
 
 
 def fit(name: str, x: np.ndarray, y: np.ndarray, unit: str) -> None:

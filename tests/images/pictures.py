@@ -1,6 +1,8 @@
 """Made-up pictures for tests."""
 
 import io
+import struct
+import zlib
 
 import numpy as np
 from PIL import Image
@@ -11,6 +13,18 @@ def encoded(pixels: np.ndarray, format: str = "PNG", **more) -> bytes:
     out = io.BytesIO()
     Image.fromarray(pixels).save(out, format, **more)
     return out.getvalue()
+
+
+def deep(pixels: np.ndarray) -> bytes:
+    """16-bit pixels (height, width, 2, 3 or 4) as a PNG of no filters: grey with alpha, colour, or both."""
+
+    def chunk(name: bytes, data: bytes) -> bytes:
+        return struct.pack(">I", len(data)) + name + data + struct.pack(">I", zlib.crc32(name + data))
+
+    height, width, channels = pixels.shape
+    head = struct.pack(">IIBBBBB", width, height, 16, {2: 4, 3: 2, 4: 6}[channels], 0, 0, 0)
+    rows = b"".join(b"\0" + row.astype(">u2").tobytes() for row in pixels)
+    return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(rows)) + chunk(b"IEND", b"")
 
 
 def lanterns(width: int = 37, height: int = 23) -> np.ndarray:

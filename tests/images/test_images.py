@@ -8,7 +8,7 @@ import pytest
 from scipy import ndimage
 
 from tests.documents import bead, data, strand
-from tests.images.pictures import encoded, lanterns
+from tests.images.pictures import deep, encoded, lanterns
 from whorl.effect import BadEffect, read
 from whorl.images import BadImage, Library, decode, library, pyramid_of
 from whorl.images.bundle import read_file, write_bundle
@@ -42,6 +42,18 @@ def test_a_16_bit_grey_keeps_its_depth():
     assert made.channels == "grey" and np.abs(made.pixels[..., 0] - grey / 65535).max() < 1e-7
 
 
+@pytest.mark.parametrize("channels", [2, 3, 4])
+def test_16_bit_colours_keep_their_depth(channels):
+    pixels = np.random.default_rng(channels).integers(0, 65536, (21, 33, channels)).astype(np.uint16)
+    made = decode(deep(pixels))
+    assert (made.width, made.height, made.channels) == (33, 21, "grey" if channels == 2 else "colour")
+    want = pixels / 65535
+    rgb = want[..., :1] if channels == 2 else want[..., :3]
+    assert np.abs(made.pixels[..., :3] - rgb).max() < 1e-7
+    alpha = 1 if channels == 3 else want[..., -1]
+    assert np.abs(made.pixels[..., 3] - alpha).max() < 1e-7
+
+
 def test_openexr_is_linear_and_may_exceed_one(tmp_path):
     import OpenEXR
 
@@ -61,6 +73,8 @@ def test_openexr_is_linear_and_may_exceed_one(tmp_path):
         (encoded(lanterns())[:60], "not a picture"),
         (b"\x76\x2f\x31\x01" + b"torn", "OpenEXR"),
         (encoded(np.zeros((2, 8200), np.uint8)), "8192"),
+        (deep(np.zeros((2, 8200, 3), np.uint16)), "8192"),
+        (deep(np.zeros((64, 64, 3), np.uint16))[:70], "not a picture"),
     ],
 )
 def test_what_is_malformed_or_too_large_is_refused_and_nothing_is_kept(file, words, tmp_path):

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
 
+import av
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
@@ -13,6 +14,8 @@ from PIL import Image
 MOST_SIDE, MOST_PIXELS, MOST_BYTES = 8192, 64 * 1024 * 1024, 128 * 1024 * 1024
 _EXR = b"\x76\x2f\x31\x01"
 _FORMATS = ("PNG", "JPEG", "WEBP")
+#: The colour types of PNG that have 16 bits a channel and more than one channel.
+_DEEP: dict[int, Literal["grey", "colour"]] = {2: "colour", 4: "grey", 6: "colour"}
 
 
 class BadImage(ValueError):
@@ -64,10 +67,12 @@ def _pillow(data: bytes) -> Decoded:
     try:
         with Image.open(io.BytesIO(data), formats=_FORMATS) as image:
             _bounded(*image.size)
+            if image.format == "PNG" and data[24] == 16 and data[25] in _DEEP:
+                # Pillow reads 16-bit colour as 8 bits.
+                return Decoded(_deep(data), _DEEP[data[25]], True)
             image.load()
             mode = image.mode
             if mode.startswith("I"):
-                # 16-bit grey; Pillow reads 16-bit colour as 8 bits.
                 grey = np.asarray(image, np.float32) / 65535.0
                 return Decoded(_stack(grey, grey, grey), "grey", True)
             rgba = np.asarray(image.convert("RGBA"), np.float32) / 255.0
@@ -77,6 +82,13 @@ def _pillow(data: bytes) -> Decoded:
         raise BadImage("this is not a picture that is read here: PNG, JPEG, WebP or OpenEXR") from e
     grey_only = mode in ("L", "LA", "1")
     return Decoded(np.ascontiguousarray(rgba), "grey" if grey_only else "colour", True)
+
+
+def _deep(data: bytes) -> NDArray[np.float32]:
+    """The colours of a PNG of 16 bits a channel, in 0..1."""
+    with av.open(io.BytesIO(data), "r", format="png_pipe") as file:
+        frame = next(file.decode(video=0))
+        return np.ascontiguousarray(frame.to_ndarray(format="rgba64le"), np.float32) / np.float32(65535.0)
 
 
 def _exr(data: bytes) -> Decoded:

@@ -149,6 +149,7 @@ def apply(
 def _inputs(p: Filter, pictures: dict[str, Picture], at: dict[str, int]) -> NDArray[np.int64]:
     """What each varying component is, as `rows.run` takes it."""
     params = [q for q in p.function.tree.params if not q.fixed]
+    planes = {name: _planes(pictures[name]) for name in p.pictures}
     table: list[tuple[int, ...]] = []
     for arg, param in zip(p.args, params, strict=True):
         for c in range(param.type.size):
@@ -156,16 +157,18 @@ def _inputs(p: Filter, pictures: dict[str, Picture], at: dict[str, int]) -> NDAr
                 case Place():
                     table.append((rows.PLACE, 0, 0, 0, 1, c, 0))
                 case Texel(picture=name, across=across, down=down):
-                    table.append((rows.TEXEL, *_plane(pictures[name], c), 1 + p.level - at[name], across, down))
+                    table.append((rows.TEXEL, *planes[name][c], 1 + p.level - at[name], across, down))
                 case Between(picture=name):
-                    table.append((rows.BETWEEN, *_plane(pictures[name], c), 1, 0, 0))
+                    table.append((rows.BETWEEN, *planes[name][c], 1, 0, 0))
     return np.array(table, np.int64).reshape(-1, 7)
 
 
-def _plane(picture: Picture, c: int) -> tuple[int, int, int]:
-    """Where a component of a picture is in memory, its height and its width."""
+def _planes(picture: Picture) -> list[tuple[int, int, int]]:
+    """Where each component of a picture is in memory, its height and its width."""
     assert picture.dtype == np.float32 and picture.flags.c_contiguous
-    return picture[c].__array_interface__["data"][0], *picture.shape[1:]
+    count, high, wide = picture.shape
+    first = picture.ctypes.data
+    return [(first + c * high * wide * 4, high, wide) for c in range(count)]
 
 
 # --- in the browser ---------------------------------------------------------------------

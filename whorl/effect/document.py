@@ -155,23 +155,65 @@ class Entry(Model):
     gain: Value = 1.0
 
 
+Entries = Annotated[list[Entry], Field(max_length=8)]
+
+
 class Channels(Model):
     """Which strands feed which channels."""
 
-    base: Annotated[list[Entry], Field(max_length=8)] = []
-    emission: Annotated[list[Entry], Field(max_length=8)] = []
-    opacity: Annotated[list[Entry], Field(max_length=8)] = []
+    base: Entries = []
+    emission: Entries = []
+    opacity: Entries = []
+    roughness: Entries = []
+    metallic: Entries = []
+    normal: Entries = []
+    occlusion: Entries = []
 
 
 class Surface(Model):
-    """How the effect composites. `cut` is the opacity where a cut-away surface ends."""
+    """How the effect composites. `cut` is the opacity where a cut-away surface ends.
+
+    `roughness` and `metallic` are what it is where no strand says otherwise; with `gloss`, strands
+    on the roughness channel are taken as gloss and turned round. `index` is that of the body.
+    """
 
     composite: Literal["solid", "cut away", "see-through", "glowing"] = "see-through"
     sides: Literal["front", "back", "both"] = "both"
-    lighting: Literal["self-lit"] = "self-lit"
+    lighting: Literal["self-lit", "lit"] = "self-lit"
     far: Value = 1.0
     cut: Value = 0.5
+    roughness: Value = 0.5
+    metallic: Value = 0.0
+    index: Value = 1.5
+    gloss: bool = False
     channels: Channels = Channels()
+
+
+class Lamp(Model):
+    """A light far away, in degrees about the stage: yaw 0 is the viewer's side, pitch goes up."""
+
+    on: bool = True
+    yaw: Value = 0.0
+    pitch: Value = 0.0
+    colour: Colour = [1.0, 1.0, 1.0]
+    strength: Value = 1.0
+
+
+class Lamps(Model):
+    """The three lights of the stage."""
+
+    key: Lamp = Lamp(yaw=40.0, pitch=42.0, colour=[1.0, 0.94, 0.86], strength=1.6)
+    fill: Lamp = Lamp(yaw=-55.0, pitch=12.0, colour=[0.72, 0.84, 1.0], strength=0.35)
+    rim: Lamp = Lamp(yaw=-150.0, pitch=28.0, colour=[0.9, 0.96, 1.0], strength=1.0)
+
+
+class Sky(Model):
+    """The light from all round: overhead, at eye level and from below."""
+
+    zenith: Colour = [0.16, 0.2, 0.26]
+    horizon: Colour = [0.3, 0.31, 0.32]
+    ground: Colour = [0.07, 0.065, 0.06]
+    strength: Value = 1.0
 
 
 class Backdrop(Model):
@@ -200,6 +242,8 @@ class Stage(Model):
     shape: Literal["plane", "ball", "box"] = "plane"
     backdrop: Backdrop = Backdrop()
     camera: Camera = Camera()
+    lamps: Lamps = Lamps()
+    sky: Sky = Sky()
     exposure: Annotated[Finite, Field(ge=-16, le=16)] = 0.0
     bloom: Bloom = Bloom()
 

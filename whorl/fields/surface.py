@@ -3,7 +3,14 @@
 A picture is linear RGB premultiplied by its coverage, and the coverage.
 """
 
-from whorl.shade import Vec3, Vec4, clamp, dot, f32, maximum, mix, shade, sqrt
+from whorl.shade import Fixed, Vec3, Vec4, clamp, dot, f32, i32, maximum, mix, shade, sqrt
+
+
+@shade
+def towards(v: Vec3) -> Vec3:
+    """The unit vector along `v`; (0, 0, 1) where there is no direction."""
+    square = dot(v, v)
+    return v / sqrt(square) if square > 1e-20 else Vec3(0.0, 0.0, 1.0)
 
 
 @shade
@@ -16,6 +23,21 @@ def added(below: Vec3, colour: Vec3, tint: Vec3, gain: f32) -> Vec3:
 def laid_over(below: Vec3, colour: Vec3, tint: Vec3, gain: f32) -> Vec3:
     """One more coat on a colour channel: each lies over those before it by its gain, 0..1."""
     return mix(below, colour * tint, clamp(gain, 0.0, 1.0))
+
+
+@shade
+def measure_laid_over(below: f32, value: f32, gain: f32, turned: Fixed[i32]) -> f32:
+    """One more measure of 0..1 over those before it, by its gain; `turned` makes gloss of roughness."""
+    v = clamp(value, 0.0, 1.0)
+    if turned == 1:
+        v = 1.0 - v
+    return mix(below, v, clamp(gain, 0.0, 1.0))
+
+
+@shade
+def normal_laid_over(below: Vec3, normal: Vec3, gain: f32) -> Vec3:
+    """One more normal over those before it, by its gain."""
+    return towards(mix(below, normal, clamp(gain, 0.0, 1.0)))
 
 
 @shade
@@ -60,10 +82,3 @@ def glowing(light: Vec3, opacity: f32, footprint: f32, cut: f32) -> Vec4:
 def faded(picture: Vec4, strength: f32) -> Vec4:
     """A side of the surface at a strength, 0..1; what it adds stays within a half float."""
     return clamp(picture * clamp(strength, 0.0, 1.0), 0.0, 60000.0)
-
-
-@shade
-def towards(v: Vec3) -> Vec3:
-    """The unit vector along `v`; (0, 0, 1) where there is no direction."""
-    square = dot(v, v)
-    return v / sqrt(square) if square > 1e-20 else Vec3(0.0, 0.0, 1.0)

@@ -1,6 +1,6 @@
 """From an effect to its plan: order, types, periods, uniforms, and every fault found on the way."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from whorl.beads.catalogue import CATALOGUE
@@ -8,7 +8,7 @@ from whorl.beads.common import WRAP
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, LISTS, VALUE, Bead, Numbers, Param, Signal
 from whorl.effect import document as doc
 from whorl.effect.problems import BadEffect, Problem
-from whorl.fields import colour, directions
+from whorl.fields import colour, directions, lighting
 from whorl.fields import surface as composites
 from whorl.images.library import library
 from whorl.motion.values import fill
@@ -28,6 +28,7 @@ from whorl.plan.plan import (
     Uniform,
 )
 from whorl.shade import Unchecked
+from whorl.shade.specialise import Fixed
 
 #: How values are named to people.
 A = {VALUE: "a value", COLOUR: "a colour", COORDS: "coordinates", DIRECTION: "a direction"}
@@ -36,8 +37,19 @@ GAIN = Param("gain", "How bright it is; over 1 it glows.", (1.0,), (0, 8), (0, 1
 TINT = Param("tint", "The colour it is multiplied by.", (1.0, 1.0, 1.0), (0, 1), (0, 1000), type="colour")
 FAR = Param("far", "How much of the far side shows.", (1.0,), (0, 1), (0, 1))
 CUT = Param("cut", "The opacity where the surface ends.", (0.5,), (0, 1), (-1000, 1000))
-#: The numbers of the surface, for the interface.
-SURFACE_PARAMS = (FAR, CUT, GAIN, TINT)
+ROUGHNESS = Param("roughness", "0 mirrors, 1 is dull; strands lie over it.", (0.5,), (0, 1), (0, 1))
+METALLIC = Param("metallic", "1 is a metal; strands lie over it.", (0.0,), (0, 1), (0, 1))
+INDEX = Param("index", "How much the body bends light: water 1.33, glass 1.5.", (1.5,), (1, 2.5), (1, 4))
+YAW = Param("yaw", "From which side: 0 is the viewer's, 90 the right.", (0.0,), (-180, 180), unit="degrees", wrap=360.0)
+PITCH = Param("pitch", "From how high.", (0.0,), (-90, 90), (-90, 90), unit="degrees")
+STRENGTH = Param("strength", "How bright; 1 makes white matte that faces it 1.", (1.0,), (0, 4), (0, 1000))
+LAMP = Param("colour", "The colour of the light.", (1.0, 1.0, 1.0), (0, 1), (0, 1000), type="colour")
+SKY = tuple(
+    Param(name, f"The light {words}.", (0.0, 0.0, 0.0), (0, 1), (0, 1000), type="colour")
+    for name, words in (("zenith", "from overhead"), ("horizon", "at eye level"), ("ground", "from below"))
+)
+#: The numbers of the surface and of its light, for the interface.
+SURFACE_PARAMS = (FAR, CUT, GAIN, TINT, ROUGHNESS, METALLIC, INDEX, YAW, PITCH, STRENGTH, LAMP, *SKY)
 
 _COMPOSITES = {
     "solid": composites.solid,
@@ -45,6 +57,8 @@ _COMPOSITES = {
     "see-through": composites.see_through,
     "glowing": composites.glowing,
 }
+#: One more entry of a channel: what lies below it, what it brings, its gain → its function and args.
+_Step = Callable[[Node | None, Node, Uniform], tuple[Unchecked, Fixed, tuple[Arg, ...]]]
 _INCOMING = ("below", "p")
 _BARE = FromPoint("at_normal")
 #: The phase of the turn, as a number in motion.
@@ -491,13 +505,27 @@ class _Builder:
 
     def surface(self) -> None:
         surface = self.effect.surface
-        base_entries, glow_entries = self.sounding(surface.channels)
+        channels = surface.channels
+        base_entries, glow_entries = self.sounding(channels)
         base = self.colour_channel("base", base_entries, composites.laid_over)
         emission = self.colour_channel("emission", glow_entries, composites.added)
-        opacity = self.opacity_channel(surface.channels.opacity)
+        opacity = self.mask_channel("opacity", channels.opacity)
         far = self.number(surface.far, FAR, "surface/far")
         cut = self.number(surface.cut, CUT, "surface/cut")
-        light = self.add("surface/light", COLOUR, composites.self_lit, (), (self.colour(base), self.colour(emission)))
+        # Built whether lit or not, so that each can be looked at where it is set.
+        rough = self.measure_channel("roughness", channels.roughness, surface.roughness, ROUGHNESS, surface.gloss)
+        metal = self.measure_channel("metallic", channels.metallic, surface.metallic, METALLIC)
+        occluded = self.mask_channel("occlusion", channels.occlusion)
+        normal = self.normal_channel(channels.normal)
+        function: Unchecked = composites.self_lit
+        given: tuple[Arg, ...] = (self.colour(base), self.colour(emission))
+        if surface.lighting == "lit":
+            function = lighting.lit
+            index = FromUniform(self.number(surface.index, INDEX, "surface/index"))
+            kept = FromNode(occluded, VALUE) if occluded else Literals((1.0,))
+            bent = FromNode(normal, DIRECTION) if normal else _BARE
+            given = (*given, rough, metal, kept, index, bent, _BARE, FromPoint("at_view"), *self.lights())
+        light = self.add("surface/light", COLOUR, function, (), given)
         covered: Arg = FromNode(opacity, VALUE) if opacity else Literals((1.0,))
         footprint: Arg = Literals((0.0,))
         if opacity and surface.composite == "cut away":
@@ -505,6 +533,30 @@ class _Builder:
         args = (FromNode(light, COLOUR), covered, footprint, FromUniform(cut))
         self.plan.picture = self.add("surface", None, _COMPOSITES[surface.composite], (), args)
         self.plan.far = far
+
+    def lights(self) -> list[Arg]:
+        """Where each lamp stands and its light, and the three colours of the sky."""
+        out: list[Arg] = []
+        lamps = self.effect.stage.lamps
+        for name in ("key", "fill", "rim"):
+            lamp: doc.Lamp = getattr(lamps, name)
+            place = f"stage/lamps/{name}"
+            if not lamp.on:
+                out += [Literals((0.0, 0.0, 1.0)), Literals((0.0, 0.0, 0.0))]
+                continue
+            angles = (self.number(lamp.yaw, YAW, f"{place}/yaw"), self.number(lamp.pitch, PITCH, f"{place}/pitch"))
+            to = self.add(place, DIRECTION, lighting.lamp_direction, (), tuple(map(FromUniform, angles)))
+            colour = self.number(lamp.colour, LAMP, f"{place}/colour")
+            out += [FromNode(to, DIRECTION), self.shone(colour, lamp.strength, place)]
+        sky = self.effect.stage.sky
+        for param in SKY:
+            colour = self.number(getattr(sky, param.name), param, f"stage/sky/{param.name}")
+            out.append(self.shone(colour, sky.strength, "stage/sky"))
+        return out
+
+    def shone(self, colour: Uniform, strength: object, place: str) -> Arg:
+        bright = self.number(strength, STRENGTH, f"{place}/strength")
+        return FromNode(self.add(place, COLOUR, lighting.shone, (), (FromUniform(colour), FromUniform(bright))), COLOUR)
 
     def sounding(self, channels: doc.Channels) -> tuple[dict[int, doc.Entry], dict[int, doc.Entry]]:
         """The entries of base colour and emission, by their place, that are to be heard."""
@@ -543,20 +595,50 @@ class _Builder:
             self.plan.channels[name] = node
         return node
 
-    def opacity_channel(self, entries: list[doc.Entry]) -> Node | None:
+    def mask_channel(self, name: str, entries: list[doc.Entry]) -> Node | None:
+        """Masks that multiply."""
+
+        def step(below: Node | None, source: Node, gain: Uniform) -> tuple[Unchecked, Fixed, tuple[Arg, ...]]:
+            first: Arg = FromNode(below, VALUE) if below else Literals((1.0,))
+            return composites.let_through, (), (first, FromNode(source, VALUE), FromUniform(gain))
+
+        return self.channel(name, entries, VALUE, step)
+
+    def measure_channel(
+        self, name: str, entries: list[doc.Entry], rest: object, param: Param, turned: bool = False
+    ) -> Arg:
+        """Measures of 0..1 that lie over each other, and over what it is at rest."""
+        least = FromUniform(self.number(rest, param, f"surface/{name}"))
+
+        def step(below: Node | None, source: Node, gain: Uniform) -> tuple[Unchecked, Fixed, tuple[Arg, ...]]:
+            first: Arg = FromNode(below, VALUE) if below else least
+            args = (first, FromNode(source, VALUE), FromUniform(gain))
+            return composites.measure_laid_over, (("turned", int(turned)),), args
+
+        node = self.channel(name, entries, VALUE, step)
+        return FromNode(node, VALUE) if node else least
+
+    def normal_channel(self, entries: list[doc.Entry]) -> Node | None:
+        """Normals that lie over each other, and over the bare surface's."""
+
+        def step(below: Node | None, source: Node, gain: Uniform) -> tuple[Unchecked, Fixed, tuple[Arg, ...]]:
+            first: Arg = FromNode(below, DIRECTION) if below else _BARE
+            return composites.normal_laid_over, (), (first, FromNode(source, DIRECTION), FromUniform(gain))
+
+        return self.channel("normal", entries, DIRECTION, step)
+
+    def channel(self, name: str, entries: list[doc.Entry], signal: Signal, step: _Step) -> Node | None:
+        """The entries of a channel one after another; None where none is heard."""
         node: Node | None = None
         for i, entry in enumerate(entries):
-            place = f"surface/opacity/{i}"
-            source = self.entry(entry, place)
+            place = f"surface/{name}/{i}"
+            source = self.entry(entry, place, (DIRECTION,) if signal is DIRECTION else (VALUE, COLOUR))
             gain = self.number(self.no_feed(entry.gain, place), GAIN, f"{place}/gain")
-            if source is None:
-                continue
-            below: Arg = FromNode(node, VALUE) if node else Literals((1.0,))
-            node = self.add(
-                place, VALUE, composites.let_through, (), (below, FromNode(source, VALUE), FromUniform(gain))
-            )
+            if source is not None:
+                function, fixed, args = step(node, source, gain)
+                node = self.add(place, signal, function, fixed, args)
         if node:
-            self.plan.channels["opacity"] = node
+            self.plan.channels[name] = node
         return node
 
     def no_feed(self, value: object, place: str) -> object:
@@ -565,13 +647,13 @@ class _Builder:
             return None
         return value
 
-    def entry(self, entry: doc.Entry, place: str) -> Node | None:
+    def entry(self, entry: doc.Entry, place: str, takes: tuple[Signal, ...] = (VALUE, COLOUR)) -> Node | None:
         if self.is_muted(entry.strand):
             return None
         node = self.reference(entry.strand, entry.bead, None, place)
-        if node is not None and node.gives not in (VALUE, COLOUR):
+        if node is not None and node.gives not in takes:
             assert node.gives is not None
-            self.fault(place, f"a channel takes a value or a colour; that strand gives {A[node.gives]}")
+            self.fault(place, f"this channel takes {_list(takes)}; that strand gives {A[node.gives]}")
             return None
         return node
 

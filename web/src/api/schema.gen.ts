@@ -816,6 +816,26 @@ export interface components {
              * @default []
              */
             opacity: components["schemas"]["Entry"][];
+            /**
+             * Roughness
+             * @default []
+             */
+            roughness: components["schemas"]["Entry"][];
+            /**
+             * Metallic
+             * @default []
+             */
+            metallic: components["schemas"]["Entry"][];
+            /**
+             * Normal
+             * @default []
+             */
+            normal: components["schemas"]["Entry"][];
+            /**
+             * Occlusion
+             * @default []
+             */
+            occlusion: components["schemas"]["Entry"][];
         };
         /**
          * Compile
@@ -963,10 +983,18 @@ export interface components {
              *       "lighting": "self-lit",
              *       "far": 1,
              *       "cut": 0.5,
+             *       "roughness": 0.5,
+             *       "metallic": 0,
+             *       "index": 1.5,
+             *       "gloss": false,
              *       "channels": {
              *         "base": [],
              *         "emission": [],
-             *         "opacity": []
+             *         "metallic": [],
+             *         "normal": [],
+             *         "occlusion": [],
+             *         "opacity": [],
+             *         "roughness": []
              *       }
              *     }
              */
@@ -1002,6 +1030,59 @@ export interface components {
              *         "pitch": 0,
              *         "view": 34,
              *         "yaw": 0
+             *       },
+             *       "lamps": {
+             *         "fill": {
+             *           "colour": [
+             *             0.72,
+             *             0.84,
+             *             1
+             *           ],
+             *           "on": true,
+             *           "pitch": 12,
+             *           "strength": 0.35,
+             *           "yaw": -55
+             *         },
+             *         "key": {
+             *           "colour": [
+             *             1,
+             *             0.94,
+             *             0.86
+             *           ],
+             *           "on": true,
+             *           "pitch": 42,
+             *           "strength": 1.6,
+             *           "yaw": 40
+             *         },
+             *         "rim": {
+             *           "colour": [
+             *             0.9,
+             *             0.96,
+             *             1
+             *           ],
+             *           "on": true,
+             *           "pitch": 28,
+             *           "strength": 1,
+             *           "yaw": -150
+             *         }
+             *       },
+             *       "sky": {
+             *         "ground": [
+             *           0.07,
+             *           0.065,
+             *           0.06
+             *         ],
+             *         "horizon": [
+             *           0.3,
+             *           0.31,
+             *           0.32
+             *         ],
+             *         "strength": 1,
+             *         "zenith": [
+             *           0.16,
+             *           0.2,
+             *           0.26
+             *         ]
              *       },
              *       "exposure": 0,
              *       "bloom": {
@@ -1222,6 +1303,89 @@ export interface components {
             motion: "keys";
             /** Keys */
             keys: components["schemas"]["Key"][];
+        };
+        /**
+         * Lamp
+         * @description A light far away, in degrees about the stage: yaw 0 is the viewer's side, pitch goes up.
+         */
+        Lamp: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Yaw
+             * @default 0
+             */
+            yaw: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * Pitch
+             * @default 0
+             */
+            pitch: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * Colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            colour: number[];
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+        };
+        /**
+         * Lamps
+         * @description The three lights of the stage.
+         */
+        Lamps: {
+            /**
+             * @default {
+             *       "on": true,
+             *       "yaw": 40,
+             *       "pitch": 42,
+             *       "colour": [
+             *         1,
+             *         0.94,
+             *         0.86
+             *       ],
+             *       "strength": 1.6
+             *     }
+             */
+            key: components["schemas"]["Lamp"];
+            /**
+             * @default {
+             *       "on": true,
+             *       "yaw": -55,
+             *       "pitch": 12,
+             *       "colour": [
+             *         0.72,
+             *         0.84,
+             *         1
+             *       ],
+             *       "strength": 0.35
+             *     }
+             */
+            fill: components["schemas"]["Lamp"];
+            /**
+             * @default {
+             *       "on": true,
+             *       "yaw": -150,
+             *       "pitch": 28,
+             *       "colour": [
+             *         0.9,
+             *         0.96,
+             *         1
+             *       ],
+             *       "strength": 1
+             *     }
+             */
+            rim: components["schemas"]["Lamp"];
         };
         /**
          * New
@@ -1563,6 +1727,44 @@ export interface components {
             place: string;
         };
         /**
+         * Sky
+         * @description The light from all round: overhead, at eye level and from below.
+         */
+        Sky: {
+            /**
+             * Zenith
+             * @default [
+             *       0.16,
+             *       0.2,
+             *       0.26
+             *     ]
+             */
+            zenith: number[];
+            /**
+             * Horizon
+             * @default [
+             *       0.3,
+             *       0.31,
+             *       0.32
+             *     ]
+             */
+            horizon: number[];
+            /**
+             * Ground
+             * @default [
+             *       0.07,
+             *       0.065,
+             *       0.06
+             *     ]
+             */
+            ground: number[];
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+        };
+        /**
          * Stage
          * @description The scene the effect is tried in. Exposure in stops.
          */
@@ -1593,6 +1795,65 @@ export interface components {
              *     }
              */
             camera: components["schemas"]["Camera"];
+            /**
+             * @default {
+             *       "key": {
+             *         "colour": [
+             *           1,
+             *           0.94,
+             *           0.86
+             *         ],
+             *         "on": true,
+             *         "pitch": 42,
+             *         "strength": 1.6,
+             *         "yaw": 40
+             *       },
+             *       "fill": {
+             *         "colour": [
+             *           0.72,
+             *           0.84,
+             *           1
+             *         ],
+             *         "on": true,
+             *         "pitch": 12,
+             *         "strength": 0.35,
+             *         "yaw": -55
+             *       },
+             *       "rim": {
+             *         "colour": [
+             *           0.9,
+             *           0.96,
+             *           1
+             *         ],
+             *         "on": true,
+             *         "pitch": 28,
+             *         "strength": 1,
+             *         "yaw": -150
+             *       }
+             *     }
+             */
+            lamps: components["schemas"]["Lamps"];
+            /**
+             * @default {
+             *       "zenith": [
+             *         0.16,
+             *         0.2,
+             *         0.26
+             *       ],
+             *       "horizon": [
+             *         0.3,
+             *         0.31,
+             *         0.32
+             *       ],
+             *       "ground": [
+             *         0.07,
+             *         0.065,
+             *         0.06
+             *       ],
+             *       "strength": 1
+             *     }
+             */
+            sky: components["schemas"]["Sky"];
             /**
              * Exposure
              * @default 0
@@ -1676,6 +1937,9 @@ export interface components {
         /**
          * Surface
          * @description How the effect composites. `cut` is the opacity where a cut-away surface ends.
+         *
+         *     `roughness` and `metallic` are what it is where no strand says otherwise; with `gloss`, strands
+         *     on the roughness channel are taken as gloss and turned round. `index` is that of the body.
          */
         Surface: {
             /**
@@ -1693,9 +1957,9 @@ export interface components {
             /**
              * Lighting
              * @default self-lit
-             * @constant
+             * @enum {string}
              */
-            lighting: "self-lit";
+            lighting: "self-lit" | "lit";
             /**
              * Far
              * @default 1
@@ -1707,10 +1971,34 @@ export interface components {
              */
             cut: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
+             * Roughness
+             * @default 0.5
+             */
+            roughness: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * Metallic
+             * @default 0
+             */
+            metallic: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * Index
+             * @default 1.5
+             */
+            index: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * Gloss
+             * @default false
+             */
+            gloss: boolean;
+            /**
              * @default {
              *       "base": [],
              *       "emission": [],
-             *       "opacity": []
+             *       "opacity": [],
+             *       "roughness": [],
+             *       "metallic": [],
+             *       "normal": [],
+             *       "occlusion": []
              *     }
              */
             channels: components["schemas"]["Channels"];

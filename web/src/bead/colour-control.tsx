@@ -3,13 +3,19 @@ import { holdBriefly } from "../document/editor";
 import { hexOf, linearOf, strengthOf } from "./colour";
 import { NumberControl } from "./number";
 
-type Props = { value: number[]; label: string; onChange: (value: number[]) => void };
+type Props = {
+  value: number[];
+  label: string;
+  /** The colour alone; its strength stays. */
+  bare?: boolean;
+  onChange: (value: number[]) => void;
+};
 
 /** A colour and its strength; over 1 it is brighter than white. */
-export function ColourControl({ value, label, onChange }: Props) {
+export function ColourControl({ value, label, bare, onChange }: Props) {
   const strength = strengthOf(value);
   return (
-    <Flex align="center" gap="3" flex="1">
+    <Flex align="center" gap="3" flex={bare ? "none" : "1"}>
       <input
         type="color"
         className="swatch"
@@ -20,13 +26,15 @@ export function ColourControl({ value, label, onChange }: Props) {
           onChange(linearOf(e.target.value).map((c) => c * strength));
         }}
       />
-      <NumberControl
-        label={`${label} strength`}
-        value={strength}
-        soft={[1, 4]}
-        hard={[1, 64]}
-        onChange={(s) => onChange(value.map((c) => (c / strength) * s))}
-      />
+      {!bare && (
+        <NumberControl
+          label={`${label} strength`}
+          value={strength}
+          soft={[1, 4]}
+          hard={[1, 64]}
+          onChange={(s) => onChange(value.map((c) => (c / strength) * s))}
+        />
+      )}
     </Flex>
   );
 }

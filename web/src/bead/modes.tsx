@@ -4,7 +4,7 @@ import { useEffect, useMemo, useRef } from "react";
 import { answered, type Bead, client, type Effect, type Schema } from "../api/client";
 import { structure } from "../document/compiling";
 import { edit, useEditor } from "../document/editor";
-import { beadAt } from "../document/place";
+import { beadAt, NO_CHANNELS } from "../document/place";
 import { Feeder } from "../painter/numbers";
 import { type Drawable, painter } from "../painter/painter";
 import type { Source } from "../painter/small";
@@ -70,7 +70,7 @@ function inEveryMode(effect: Effect, place: string, bead: Bead, setting: Schema[
     ...effect,
     // Looked at as they are, whatever is muted.
     strands: [...effect.strands.slice(0, row), { ...own, beads: own.beads.slice(0, at) }, ...modes],
-    surface: { ...effect.surface, channels: { base: [], emission: [], opacity: [] } },
+    surface: { ...effect.surface, lighting: "self-lit", channels: NO_CHANNELS },
   } as unknown as Effect;
 }
 

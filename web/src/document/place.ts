@@ -14,37 +14,51 @@ export function beadAt(effect: Effect, place: string): Bead | undefined {
   return strandAt(effect, place)?.beads.find((b) => b.id === place.split("/")[2]);
 }
 
-type Channel = keyof Effect["surface"]["channels"];
+export type Channel = keyof Effect["surface"]["channels"];
+export const NO_CHANNELS: Effect["surface"]["channels"] = {
+  base: [],
+  emission: [],
+  opacity: [],
+  roughness: [],
+  metallic: [],
+  normal: [],
+  occlusion: [],
+};
+export type Lamp = keyof Effect["stage"]["lamps"];
 
 /** What the document says at a place; undefined where it leaves the default. */
 export function valueAt(effect: Effect, place: string): Value | undefined {
   const parts = place.split("/");
   if (parts[0] === "strands") return beadAt(effect, place)?.params[parts[3]];
-  if (parts.length === 2) return effect.surface[parts[1] as "far" | "cut"] as Value;
-  const entry = effect.surface.channels[parts[1] as Channel]?.[Number(parts[2])];
-  return entry?.[parts[3] as "tint" | "gain"] as Value | undefined;
+  return heldBy(effect, parts)?.[parts[parts.length - 1]] as Value | undefined;
 }
 
 /** Puts a value at a place of a draft; undefined takes it away, back to the default. */
 export function putAt(draft: Effect, place: string, value: Value | undefined) {
   const parts = place.split("/");
+  const last = parts[parts.length - 1];
   if (parts[0] === "strands") {
     const bead = beadAt(draft, place);
     if (!bead) return;
-    if (value === undefined) delete bead.params[parts[3]];
-    else bead.params[parts[3]] = value;
-  } else if (parts.length === 2) {
-    const param = surfaceParam(parts[1]);
-    (draft.surface as Record<string, unknown>)[parts[1]] = value ?? param.default;
+    if (value === undefined) delete bead.params[last];
+    else bead.params[last] = value;
   } else {
-    const entry = draft.surface.channels[parts[1] as Channel]?.[Number(parts[2])];
-    if (entry) (entry as Record<string, unknown>)[parts[3]] = value ?? surfaceParam(parts[3]).default;
+    const holder = heldBy(draft, parts);
+    if (holder) holder[last] = value ?? surfaceParam(last).default;
   }
+}
+
+/** What holds the last part of a place outside the strands: the surface, a channel's entry, a lamp. */
+function heldBy(effect: Effect, parts: string[]): Record<string, unknown> | undefined {
+  const [root, name, index] = parts;
+  if (root === "surface")
+    return parts.length === 2 ? effect.surface : effect.surface.channels[name as Channel]?.[Number(index)];
+  return name === "lamps" ? effect.stage.lamps[index as Lamp] : effect.stage.sky;
 }
 
 export function paramAt(effect: Effect, place: string): ParamInfo | undefined {
   const parts = place.split("/");
-  if (parts[0] === "surface") return surfaceParam(parts[parts.length - 1]);
+  if (parts[0] !== "strands") return surfaceParam(parts[parts.length - 1]);
   const kind = kindOf(beadAt(effect, place)?.kind ?? "");
   return kind && inputsOf(kind).find((p) => p.name === parts[3]);
 }

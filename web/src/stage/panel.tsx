@@ -4,6 +4,7 @@ import { ColourControl } from "../bead/colour-control";
 import { NumberControl } from "../bead/number";
 import { edit, useEditor } from "../document/editor";
 import { Pick } from "../pick";
+import { LightPanel } from "./light";
 
 type StageDraft = Effect["stage"];
 
@@ -114,7 +115,8 @@ export function StagePanel() {
         </Text>
       </Box>
       <Box flex="1">
-        <Text fontWeight="600" mb="1">
+        <LightPanel />
+        <Text fontWeight="600" mb="1" mt="3">
           Bloom
         </Text>
         <Row label="strength">

@@ -4,10 +4,11 @@ import { surfaceParam } from "../api/catalogue";
 import { hexOf, linearOf } from "../bead/colour";
 import { ParamRow } from "../bead/param";
 import { edit, holdBriefly, useEditor } from "../document/editor";
+import type { Channel } from "../document/place";
 import { SmallPicture } from "../painter/small-picture";
 import { Pick } from "../pick";
 import type { Loop } from "../stage/drawing";
-import { CHANNEL_NAMES, CHANNELS } from "./strip";
+import { CHANNEL_NAMES, CHANNELS, LIT } from "./strip";
 
 const COMPOSITES = {
   solid: "hides what is behind",
@@ -15,10 +16,23 @@ const COMPOSITES = {
   "see-through": "covers by its opacity",
   glowing: "only adds light",
 } as const;
-const HOW = {
+const LIGHTINGS = {
+  "self-lit": "its own colour and glow; no lamp falls on it",
+  lit: "lamps and sky of the stage fall on it",
+} as const;
+const HOW: Record<Channel, string> = {
   emission: "entries add up",
   opacity: "entries multiply",
   base: "later entries lie over earlier",
+  roughness: "0 mirrors, 1 is dull",
+  metallic: "1 is a metal",
+  normal: "which way it faces",
+  occlusion: "0 keeps the sky's light off",
+};
+const NONE: Partial<Record<Channel, string>> = {
+  opacity: "Nothing: the surface is whole.",
+  normal: "Nothing: the surface is as it is built.",
+  occlusion: "Nothing: the sky reaches all of it.",
 };
 
 /** How the effect composites, and which strands feed which channels. */
@@ -50,6 +64,23 @@ export function SurfacePanel({ loop }: { loop: Loop }) {
             })
           }
         />
+        <Choice
+          label="lighting"
+          value={surface.lighting}
+          options={["self-lit", "lit"]}
+          onChange={(v) =>
+            edit((d) => {
+              d.surface.lighting = v as "lit";
+            })
+          }
+        />
+        <Text color="mist" fontSize="11.5px" mb="2">
+          {LIGHTINGS[surface.lighting]}
+        </Text>
+        {surface.lighting === "lit" &&
+          ["roughness", "metallic", "index"].map((name) => (
+            <ParamRow key={name} param={surfaceParam(name)} place={`surface/${name}`} source={loop.source} />
+          ))}
         {surface.sides === "both" && (
           <ParamRow
             param={{ ...surfaceParam("far"), label: "far side" }}
@@ -68,8 +99,10 @@ export function SurfacePanel({ loop }: { loop: Loop }) {
         )}
       </Box>
       <Box flex="1" minW="0">
-        {CHANNELS.map((c) => (
-          <Channel key={c} channel={c} loop={loop} />
+        {CHANNELS.filter(
+          (c) => surface.lighting === "lit" || !LIT.includes(c) || surface.channels[c].length,
+        ).map((c) => (
+          <ChannelRows key={c} channel={c} loop={loop} />
         ))}
       </Box>
     </Flex>
@@ -87,11 +120,12 @@ function Choice(props: { label: string; value: string; options: string[]; onChan
   );
 }
 
-function Channel({ channel, loop }: { channel: (typeof CHANNELS)[number]; loop: Loop }) {
+function ChannelRows({ channel, loop }: { channel: Channel; loop: Loop }) {
   const document = useEditor((s) => s.document);
   const problems = useEditor((s) => s.problems);
-  const { composite, channels } = document.surface;
+  const { composite, channels, gloss, lighting } = document.surface;
   const entries = channels[channel];
+  const unlit = LIT.includes(channel) && lighting !== "lit";
   const idle = channel === "opacity" && composite === "solid" && entries.length > 0;
   const usable = document.strands.filter((s) => s.beads.length > 0);
   return (
@@ -125,6 +159,39 @@ function Channel({ channel, loop }: { channel: (typeof CHANNELS)[number]; loop: 
           ))}
         </select>
       </Flex>
+      {channel === "roughness" && entries.length > 0 && (
+        <label>
+          <Flex align="center" gap="2" color="mist">
+            <input
+              type="checkbox"
+              checked={gloss}
+              onChange={(e) =>
+                edit((d) => {
+                  d.surface.gloss = e.target.checked;
+                })
+              }
+            />
+            the strands give gloss: each is turned round, 1 mirrors
+          </Flex>
+        </label>
+      )}
+      {unlit && (
+        <Flex color="coral" align="center" gap="3">
+          <Text>{CHANNEL_NAMES[channel]} does nothing on a self-lit surface.</Text>
+          <Button
+            size="2xs"
+            variant="outline"
+            color="coral"
+            onClick={() =>
+              edit((d) => {
+                d.surface.lighting = "lit";
+              })
+            }
+          >
+            make it lit
+          </Button>
+        </Flex>
+      )}
       {idle && (
         <Flex color="coral" align="center" gap="3">
           <Text>Opacity does nothing on a solid.</Text>
@@ -162,7 +229,7 @@ function Channel({ channel, loop }: { channel: (typeof CHANNELS)[number]; loop: 
               <Box flex="1" minW="0">
                 <ParamRow unnamed param={surfaceParam("gain")} place={`${place}/gain`} source={loop.source} />
               </Box>
-              {channel !== "opacity" && (
+              {(channel === "base" || channel === "emission") && (
                 <input
                   type="color"
                   className="swatch"
@@ -197,7 +264,7 @@ function Channel({ channel, loop }: { channel: (typeof CHANNELS)[number]; loop: 
       })}
       {entries.length === 0 && (
         <Text color="mist" fontSize="12px">
-          {channel === "opacity" ? "Nothing: the surface is whole." : "Nothing yet."}
+          {NONE[channel] ?? "Nothing yet."}
         </Text>
       )}
     </Box>

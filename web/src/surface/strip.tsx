@@ -1,10 +1,29 @@
 import { Flex, Text } from "@chakra-ui/react";
 import { showTab, togglePeek, useEditor } from "../document/editor";
+import type { Channel } from "../document/place";
 import { SmallPicture } from "../painter/small-picture";
 import type { Loop } from "../stage/drawing";
 
-export const CHANNELS = ["emission", "opacity", "base"] as const;
-export const CHANNEL_NAMES = { emission: "emission", opacity: "opacity", base: "base colour" };
+export const CHANNELS = [
+  "emission",
+  "opacity",
+  "base",
+  "roughness",
+  "metallic",
+  "normal",
+  "occlusion",
+] as const satisfies Channel[];
+/** Those that act under lamps and sky alone. */
+export const LIT: readonly Channel[] = ["roughness", "metallic", "normal", "occlusion"];
+export const CHANNEL_NAMES: Record<Channel, string> = {
+  emission: "emission",
+  opacity: "opacity",
+  base: "base colour",
+  roughness: "roughness",
+  metallic: "metallic",
+  normal: "normal",
+  occlusion: "occlusion",
+};
 
 /** The foot of the sheet: how the effect composites, and each channel with its live result. */
 export function SurfaceStrip({ loop }: { loop: Loop }) {
@@ -34,7 +53,7 @@ export function SurfaceStrip({ loop }: { loop: Loop }) {
       >
         <Text fontWeight="600">Surface</Text>
       </button>
-      {CHANNELS.map((c) => {
+      {CHANNELS.filter((c) => !LIT.includes(c) || surface.channels[c].length > 0).map((c) => {
         const entries = surface.channels[c];
         const names = entries.map((e) => strands.find((s) => s.id === e.strand)?.name ?? e.strand);
         const place = `surface/${c}`;

@@ -1,0 +1,183 @@
+"""The panels below the sheet: a ramp's stops, a motion's keys, the surface, the stage and its camera."""
+
+import itertools
+
+import numpy as np
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.test_sheet import carry, strand_of
+from tests.browser.test_studio import document, fresh, press, settled, stage, steady
+
+
+def stops_of(page: Page, server, id: str) -> list[dict]:
+    settled(page)
+    beads = strand_of(page, server, id, "wood")["beads"]
+    return next(b for b in beads if b["id"] == "colour")["params"]["stops"]
+
+
+def show(page: Page, tab: str) -> None:
+    page.get_by_role("tab", name=tab).click()
+
+
+def test_stops_are_added_moved_spread_flipped_and_removed(page: Page, server):
+    id = fresh(page, server, "rain-planks")
+    press(page, "wood-colour")
+    stops = page.get_by_test_id("stops")
+    expect(stops.get_by_role("button", name="Stop at")).to_have_count(3)
+    before = stops_of(page, server, id)
+    carry(page, stops.get_by_role("button", name="Stop at 0.5", exact=True), 40, 0)
+    moved = stops_of(page, server, id)
+    assert moved[1]["at"] > 0.55 and [moved[0], moved[2]] == [before[0], before[2]]
+    strip = page.get_by_title("Press to add a colour here")
+    box = strip.bounding_box()
+    strip.click(position={"x": box["width"] * 0.3, "y": 8})
+    expect(stops.get_by_role("button", name="Stop at")).to_have_count(4)
+    expect(stops).to_contain_text("stop 4 of 4")
+    added = stops_of(page, server, id)[3]
+    # Between its neighbours in place and in colour: pressing where nothing is changes nothing that is seen.
+    around = sorted(moved, key=lambda s: s["at"])
+    below = max((s for s in around if s["at"] <= added["at"]), key=lambda s: s["at"])
+    above = min((s for s in around if s["at"] > added["at"]), key=lambda s: s["at"])
+    part = (added["at"] - below["at"]) / (above["at"] - below["at"])
+    mixed = np.array(below["colour"]) * (1 - part) + np.array(above["colour"]) * part
+    assert added["colour"] == pytest.approx(mixed.tolist(), rel=0.05)
+    stops.get_by_role("button", name="spread evenly").click()
+    places = [s["at"] for s in stops_of(page, server, id)]
+    assert np.diff(sorted(places)) == pytest.approx(np.full(3, np.diff(sorted(places))[0]), abs=1e-3)
+    order = [s["colour"] for s in sorted(stops_of(page, server, id), key=lambda s: s["at"])]
+    stops.get_by_role("button", name="flip").click()
+    flipped = [s["colour"] for s in sorted(stops_of(page, server, id), key=lambda s: s["at"])]
+    assert flipped == order[::-1]
+    stops.get_by_role("button", name="remove stop").click()
+    expect(stops.get_by_role("button", name="Stop at")).to_have_count(3)
+    for _ in range(4):
+        stops.get_by_role("button", name="Stop at").first.press("Delete")
+    # The last one stays: a ramp without a colour would be none.
+    assert len(stops_of(page, server, id)) == 1
+
+
+def test_a_stop_gets_a_colour_brighter_than_white(page: Page, server):
+    id = fresh(page, server, "rain-planks")
+    press(page, "wood-colour")
+    page.get_by_role("button", name="Stop at 0.85").focus()
+    before = steady(page)
+    page.get_by_label("Stop colour", exact=True).fill("#ff8000")
+    strength = page.get_by_test_id("stops").get_by_role("textbox", name="Stop colour strength")
+    strength.fill("6")
+    strength.press("Enter")
+    colour = stops_of(page, server, id)[2]["colour"]
+    # sRGB's 128 is 0.216 of linear light.
+    assert colour == pytest.approx([6, 6 * 0.2159, 0], abs=0.01)
+    assert (steady(page) - before).mean() > 1
+
+
+def test_keys_are_set_eased_added_at_the_hand_and_removed(page: Page, server):
+    id = fresh(page, server)
+    press(page, "gate-cut")
+    page.get_by_test_id("mode-level").select_option("keys")
+    page.get_by_label("Key 1 ease").select_option("held")
+    value = page.get_by_role("textbox", name="Key 2 value")
+    value.fill("0.9")
+    value.press("Enter")
+
+    def keys():
+        settled(page)
+        return strand_of(page, server, id, "gate")["beads"][3]["params"]["level"]["keys"]
+
+    assert keys()[0]["ease"] == "held" and keys()[1]["value"] == 0.9
+    # A held key jumps: the picture stays until the next key, and is another after it.
+    page.keyboard.press("Home")
+    frame = page.get_by_role("textbox", name="Frame", exact=True)
+    looks = {}
+    for f in (2, 40, 52):
+        frame.fill(str(f))
+        frame.press("Enter")
+        looks[f] = steady(page)
+    assert np.abs(looks[52] - looks[2]).mean() > 2 * np.abs(looks[40] - looks[2]).mean()
+    page.get_by_role("button", name="add a key at this phase").click()
+    assert len(keys()) == 3 and keys()[2]["phase"] == pytest.approx(52 / 96, abs=0.001)
+    # At a phase that has a key there is nothing to add.
+    page.get_by_role("button", name="add a key at this phase").click()
+    assert len(keys()) == 3
+    page.get_by_label("Remove key 3").click()
+    assert len(keys()) == 2
+
+
+def test_the_surface_composites_otherwise_and_says_what_cannot_act(page: Page, server):
+    id = fresh(page, server, "buoy-ward")
+    show(page, "Surface")
+    panel = page.get_by_test_id("panel-surface")
+    before = steady(page)
+    panel.get_by_label("composite").select_option("solid")
+    expect(panel).to_contain_text("Opacity does nothing on a solid.")
+    solid = steady(page)
+    assert np.abs(solid - before).mean() > 2
+    panel.get_by_role("button", name="make it cut away").click()
+    expect(panel).not_to_contain_text("Opacity does nothing")
+    assert np.abs(steady(page) - solid).mean() > 0.5
+    panel.get_by_label("sides").select_option("front")
+    settled(page)
+    surface = document(page, server, id)["surface"]
+    assert surface["composite"] == "cut away" and surface["sides"] == "front"
+    # The far side's strength is not asked for where there is no far side.
+    expect(panel).not_to_contain_text("far side")
+
+
+def test_the_stage_takes_other_shapes_light_and_backdrops(page: Page, server):
+    id = fresh(page, server)
+    show(page, "Stage")
+    panel = page.get_by_test_id("panel-stage")
+    looks = [steady(page)]
+    for shape in ("ball", "box"):
+        panel.get_by_label("shape").select_option(shape)
+        page.wait_for_timeout(500)
+        looks.append(steady(page))
+    assert min(np.abs(a - b).mean() for a, b in itertools.pairwise(looks)) > 2
+    exposure = panel.get_by_role("textbox", name="exposure")
+    exposure.fill("-3")
+    exposure.press("Enter")
+    assert steady(page).mean() < looks[-1].mean()
+    panel.get_by_label("backdrop", exact=True).select_option("plain")
+    panel.get_by_label("Backdrop colour", exact=True).fill("#00ff00")
+    green = steady(page)
+    assert green[..., 1].mean() > green[..., 0].mean() + 20
+    settled(page)
+    kept = document(page, server, id)["stage"]
+    assert kept["shape"] == "box" and kept["exposure"] == -3
+    assert kept["backdrop"]["kind"] == "plain" and kept["backdrop"]["colour"] == [0, 1, 0]
+
+
+def test_the_camera_turns_by_drag_and_by_keys_and_goes_back(page: Page, server):
+    id = fresh(page, server, "moth-crate")
+    before = steady(page)
+    start = document(page, server, id)["stage"]["camera"]
+    ground = page.get_by_role("application", name="Stage.")
+    box = ground.bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 80, y + 20, steps=6)
+    page.mouse.up()
+    assert np.abs(steady(page) - before).mean() > 2
+    settled(page)
+    turned = document(page, server, id)["stage"]["camera"]
+    assert turned["yaw"] == pytest.approx((start["yaw"] - 36 + 540) % 360 - 180, abs=1)
+    assert turned["pitch"] == pytest.approx(start["pitch"] + 9, abs=1)
+    ground.focus()
+    page.keyboard.press("ArrowLeft")
+    page.keyboard.press("+")
+    settled(page)
+    nearer = document(page, server, id)["stage"]["camera"]
+    assert nearer["distance"] < turned["distance"] and nearer["yaw"] != turned["yaw"]
+    # A drag is one step back.
+    page.keyboard.press("Control+z")
+    page.keyboard.press("Control+z")
+    page.keyboard.press("Control+z")
+    settled(page)
+    assert document(page, server, id)["stage"]["camera"] == start
+    assert np.abs(stage(page) - before).mean() < 1
+    show(page, "Stage")
+    page.get_by_role("button", name="face on").click()
+    settled(page)
+    assert document(page, server, id)["stage"]["camera"]["yaw"] == 0

@@ -1,0 +1,148 @@
+"""Light on a surface against the integrals it stands for."""
+
+import numpy as np
+import pytest
+from scipy.special import roots_legendre
+
+from whorl.fields import lighting
+from whorl.shade import Vec3
+from whorl.shade.kernel import kernel
+
+NV = np.linspace(0.1, 1.0, 7)
+ROUGH = [0.1, 0.3, 0.5, 0.75, 1.0]
+
+
+def run(function, *args):
+    """A shade function over arrays; tuples are the same for all samples."""
+    n = next(len(a[0]) for a in args if isinstance(a, list))
+    out = [np.empty(n, np.float32) for _ in range(function.tree.returns.size)]
+    args = [[np.ascontiguousarray(c, np.float32) for c in a] if isinstance(a, list) else a for a in args]
+    kernel(function, (), tuple(isinstance(a, list) for a in args))(n, args, out)
+    return out
+
+
+def half_way(nv, roughness, count=256, around=96):
+    """Directions about a view, dense where GGX facets mirror it, with their weights over the half sphere.
+
+    Facet normals by their distribution (Walter et al. 2007, equations 35 and 36); the weight is the
+    solid angle of the mirrored direction that each stands for.
+    """
+    x, w = roots_legendre(count)
+    u, w = (x + 1) / 2, w / 2
+    phi = (np.arange(around) + 0.5) / around * 2 * np.pi
+    a2 = roughness**4
+    ct = np.sqrt((1 - u) / (1 + (a2 - 1) * u))
+    st = np.sqrt(1 - ct**2)
+    h = np.stack([np.outer(st, np.cos(phi)), np.outer(st, np.sin(phi)), np.outer(ct, np.ones(around))])
+    v = np.array([np.sqrt(1 - nv * nv), 0, nv])
+    vh = np.einsum("c,cij->ij", v, h)
+    to = 2 * vh * h - v[:, None, None]
+    density = a2 / (np.pi * ((h[2] ** 2) * (a2 - 1) + 1) ** 2)
+    solid = np.where((vh > 0) & (to[2] > 1e-6), 4 * vh / (density * np.maximum(h[2], 1e-9)), 0) * w[:, None] / around
+    return to.reshape(3, -1), solid.ravel(), v
+
+
+def sent_back(nv, roughness, base, metallic):
+    """What a surface gives under light 1 from everywhere, summed up lamp by lamp."""
+    total = 0.0
+    # Facets where they are bright, and the matte rest over the half sphere by the cosine.
+    to, solid, v = half_way(nv, roughness)
+    args = ((base,) * 3, (roughness,), (metallic,), (1.5,), (0, 0, 1), tuple(v), [*to], (1.0,) * 3)
+    whole = run(lighting.lamp, *args)[0].astype(float)
+    body = base * (1 - metallic) * (1 - lighting.glazed(nv, roughness, 1.5, lighting.kept(nv, roughness)))
+    nl = np.clip(to[2], 0, 1)
+    # A lamp of strength 1 makes matte 1, so light of radiance L from a solid angle w is a lamp of L w / π.
+    total += ((whole - body * nl) * solid / np.pi).sum()
+    return total + body
+
+
+@pytest.mark.parametrize("roughness", ROUGH)
+def test_a_white_furnace_comes_back_whole_lamp_by_lamp(roughness):
+    for nv in NV:
+        assert sent_back(nv, roughness, 1.0, 0.0) == pytest.approx(1, abs=0.02)
+        assert sent_back(nv, roughness, 1.0, 1.0) == pytest.approx(1, abs=0.1)
+
+
+@pytest.mark.parametrize("roughness", ROUGH)
+def test_a_white_furnace_comes_back_whole_from_the_sky(roughness):
+    for metallic, within in ((0.0, 0.02), (1.0, 0.1)):
+        views = [np.sqrt(1 - NV**2), 0 * NV, NV]
+        white = (1.0, 1.0, 1.0)
+        numbers = ((roughness,), (metallic,), (1.0,), (1.5,), (0, 0, 1))
+        got = run(lighting.under_sky, white, *numbers, views, white, white, white)
+        assert got[0] == pytest.approx(1, abs=within)
+
+
+@pytest.mark.parametrize("roughness", ROUGH)
+def test_the_share_that_facets_keep_is_the_integral(roughness):
+    for nv in NV:
+        to, solid, v = half_way(nv, roughness, 600)
+        half = to + v[:, None]
+        half /= np.linalg.norm(half, axis=0)
+        nl = np.clip(to[2], 0, 1)
+        d = run(lighting.facets, (nv,), [nl], [half[2]], (roughness,))[0] * nl * solid / np.pi
+        vh = v @ half
+        e, b = lighting.kept(nv, roughness).c
+        assert e == pytest.approx(d.sum(), abs=0.035)
+        assert b == pytest.approx((d * (1 - vh) ** 5).sum(), abs=0.015)
+
+
+def test_fresnels_formulas_have_their_known_ends():
+    assert lighting.fresnel_exact(1.0, 1.5) == pytest.approx(0.04, abs=1e-6)
+    assert lighting.fresnel_exact(1.0, 1.333) == pytest.approx(((0.333) / 2.333) ** 2, abs=1e-6)
+    assert lighting.fresnel_exact(0.0, 1.5) == pytest.approx(1)
+    # At Brewster's angle only one of the two polarisations is reflected: ((n² − 1) / (n² + 1))² / 2.
+    brewster = np.cos(np.arctan(1.5))
+    assert lighting.fresnel_exact(brewster, 1.5) == pytest.approx(((2.25 - 1) / (2.25 + 1)) ** 2 / 2, abs=1e-6)
+    assert lighting.fresnel_exact(0.3, 1.0) == pytest.approx(0, abs=1e-6)
+
+
+def test_a_lamp_of_strength_one_makes_rough_white_that_faces_it_about_one():
+    front = Vec3(0.0, 0.0, 1.0)
+    got = lighting.lamp(Vec3(1, 1, 1), 1.0, 0.0, 1.0, front, front, front, Vec3(1, 1, 1))
+    assert got.x == pytest.approx(1, abs=1e-3)
+    # Lambert's cosine, and nothing from behind.
+    aside = lighting.lamp_direction(60.0, 0.0)
+    assert lighting.lamp(Vec3(1, 1, 1), 1.0, 0.0, 1.0, front, front, aside, Vec3(1, 1, 1)).x == pytest.approx(
+        0.5, abs=1e-3
+    )
+    assert lighting.lamp(Vec3(1, 1, 1), 1.0, 0.0, 1.5, front, front, -front, Vec3(1, 1, 1)).x == 0
+
+
+def test_lamps_stand_where_their_angles_say():
+    assert tuple(lighting.lamp_direction(0.0, 0.0)) == pytest.approx((0, 0, 1), abs=1e-6)
+    assert tuple(lighting.lamp_direction(90.0, 0.0)) == pytest.approx((1, 0, 0), abs=1e-6)
+    assert tuple(lighting.lamp_direction(30.0, 90.0)) == pytest.approx((0, 1, 0), abs=1e-6)
+
+
+def test_what_falls_on_matte_from_half_a_sky_is_its_mean_by_the_cosine():
+    """The sky 1 and the ground 0: an upright wall gets half of it, a floor all, in between (1 + n.y) / 2."""
+    white, black = Vec3(1, 1, 1), Vec3(0, 0, 0)
+    for tilt in np.linspace(0, np.pi, 9):
+        n = Vec3(0, np.cos(tilt), np.sin(tilt))
+        assert lighting.sky(n, 1.0, white, white, black).x == pytest.approx((1 + np.cos(tilt)) / 2, abs=0.011)
+    assert lighting.sky(Vec3(0, 0.5, 0.8), 0.0, Vec3(0, 0, 1), Vec3(1, 0, 0), black).z > 0.6
+    assert tuple(lighting.sky(Vec3(0, -0.5, 0.8), 0.0, white, white, Vec3(0.1, 0.2, 0.3))) == pytest.approx(
+        (0.1, 0.2, 0.3)
+    )
+
+
+def test_a_smooth_mirror_shows_the_sky_and_its_own_colour():
+    view = Vec3(0.0, 0.0, 1.0)
+    up = Vec3(0, 2**-0.5, 2**-0.5)
+    gold = Vec3(1.0, 0.7, 0.3)
+    blue, black = Vec3(0.2, 0.4, 1.0), Vec3(0, 0, 0)
+    seen = lighting.under_sky(gold, 0.05, 1.0, 1.0, 1.5, up, view, blue, blue, black)
+    assert tuple(seen) == pytest.approx((0.2, 0.4 * 0.7, 0.3), rel=0.05)
+    assert tuple(lighting.under_sky(gold, 0.05, 1.0, 0.0, 1.5, up, view, blue, blue, black)) == (0, 0, 0)
+
+
+def test_the_far_side_of_a_sheet_is_lit_as_its_near_side_from_there():
+    n = (0, 0, 1)
+    same = dict.fromkeys(range(3), (0.8, 0.8, 0.8))
+    lamps = ((0.6, 0, 0.8), same[0], (0, 0, 1), (0,) * 3, (0, 0, 1), (0,) * 3, same[1], same[1], same[1])
+    away = ((-0.6, 0, -0.8), same[0], (0, 0, 1), (0,) * 3, (0, 0, 1), (0,) * 3, same[1], same[1], same[1])
+    numbers = ((0.5,), (0.0,), (1.0,), (1.5,))
+    front = run(lighting.lit, same[0], (0,) * 3, *numbers, n, n, [[0.0], [0.0], [1.0]], *lamps)
+    back = run(lighting.lit, same[0], (0,) * 3, *numbers, n, n, [[0.0], [0.0], [-1.0]], *away)
+    assert front[0][0] == pytest.approx(back[0][0], rel=1e-5)

@@ -1,0 +1,203 @@
+import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { hexOf } from "../bead/colour";
+import { ColourControl } from "../bead/colour-control";
+import { NumberControl } from "../bead/number";
+import { edit, hold, letGo, useEditor } from "../document/editor";
+import { isMotion, type Lamp } from "../document/place";
+
+const LAMPS: Lamp[] = ["key", "fill", "rim"];
+const SKY = ["zenith", "horizon", "ground"] as const;
+const tidy = (x: number) => Math.round(x * 10) / 10;
+const still = (v: unknown) => (typeof v === "number" ? v : 0);
+
+/** Lamps and sky. Lamps are turned on a small disc: the sky from above, the viewer below it. */
+export function LightPanel() {
+  const lit = useEditor((s) => s.document.surface.lighting === "lit");
+  const lamps = useEditor((s) => s.document.stage.lamps);
+  const sky = useEditor((s) => s.document.stage.sky);
+  return (
+    <Box data-testid="light">
+      <Text fontWeight="600" mb="1">
+        Light
+      </Text>
+      {!lit && (
+        <Flex color="coral" align="center" gap="3" mb="1">
+          <Text>The surface is self-lit; lamps and sky do nothing.</Text>
+          <Button
+            size="2xs"
+            variant="outline"
+            color="coral"
+            onClick={() =>
+              edit((d) => {
+                d.surface.lighting = "lit";
+              })
+            }
+          >
+            make it lit
+          </Button>
+        </Flex>
+      )}
+      <Flex gap="4" align="center">
+        <Disc />
+        <Box flex="1" minW="0">
+          {LAMPS.map((name) => (
+            <Flex key={name} align="center" gap="3" py="0.5" opacity={lamps[name].on ? 1 : 0.55}>
+              <label style={{ display: "flex", gap: 6, width: "3.6rem", flexShrink: 0 }}>
+                <input
+                  type="checkbox"
+                  aria-label={`${name} lamp`}
+                  checked={lamps[name].on}
+                  onChange={(e) =>
+                    edit((d) => {
+                      d.stage.lamps[name].on = e.target.checked;
+                    })
+                  }
+                />
+                {name}
+              </label>
+              <ColourControl
+                bare
+                label={`${name} colour`}
+                value={lamps[name].colour}
+                onChange={(c) =>
+                  edit((d) => {
+                    d.stage.lamps[name].colour = c;
+                  })
+                }
+              />
+              {isMotion(lamps[name].strength) ? (
+                <Text color="mist">in motion</Text>
+              ) : (
+                <NumberControl
+                  label={`${name} strength`}
+                  value={still(lamps[name].strength)}
+                  soft={[0, 4]}
+                  hard={[0, 1000]}
+                  onChange={(x) =>
+                    edit((d) => {
+                      d.stage.lamps[name].strength = x;
+                    })
+                  }
+                />
+              )}
+            </Flex>
+          ))}
+          <Flex align="center" gap="3" py="0.5">
+            <Text w="3.6rem" flexShrink={0}>
+              sky
+            </Text>
+            {SKY.map((name) => (
+              <ColourControl
+                bare
+                key={name}
+                label={`sky ${name}`}
+                value={sky[name]}
+                onChange={(c) =>
+                  edit((d) => {
+                    d.stage.sky[name] = c;
+                  })
+                }
+              />
+            ))}
+            <NumberControl
+              label="sky strength"
+              value={still(sky.strength)}
+              soft={[0, 4]}
+              hard={[0, 1000]}
+              onChange={(x) =>
+                edit((d) => {
+                  d.stage.sky.strength = x;
+                })
+              }
+            />
+          </Flex>
+        </Box>
+      </Flex>
+    </Box>
+  );
+}
+
+const SIZE = 112;
+const MIDDLE = SIZE / 2;
+
+/** Where a lamp lies on the disc: overhead in the middle, level on the inner ring, below outside it. */
+function onDisc(yaw: number, pitch: number): [number, number] {
+  const r = ((90 - pitch) / 180) * (MIDDLE - 8);
+  const a = (yaw * Math.PI) / 180;
+  return [MIDDLE + r * Math.sin(a), MIDDLE + r * Math.cos(a)];
+}
+
+function Disc() {
+  const lamps = useEditor((s) => s.document.stage.lamps);
+  const turn = (name: Lamp, yaw: number, pitch: number) =>
+    edit((d) => {
+      d.stage.lamps[name].yaw = tidy(((((yaw + 180) % 360) + 360) % 360) - 180);
+      d.stage.lamps[name].pitch = tidy(Math.max(-90, Math.min(90, pitch)));
+    });
+  const drag = (name: Lamp) => (e: React.PointerEvent<SVGGElement>) => {
+    const handle = e.currentTarget;
+    const box = handle.ownerSVGElement!.getBoundingClientRect();
+    handle.setPointerCapture(e.pointerId);
+    hold();
+    const move = (m: PointerEvent) => {
+      const x = ((m.clientX - box.left) / box.width) * SIZE - MIDDLE;
+      const y = ((m.clientY - box.top) / box.height) * SIZE - MIDDLE;
+      const r = Math.min(1, Math.hypot(x, y) / (MIDDLE - 8));
+      turn(name, (Math.atan2(x, y) * 180) / Math.PI, 90 - 180 * r);
+    };
+    const end = () => {
+      handle.removeEventListener("pointermove", move);
+      letGo();
+    };
+    handle.addEventListener("pointermove", move);
+    handle.addEventListener("pointerup", end, { once: true });
+    handle.addEventListener("pointercancel", end, { once: true });
+  };
+  const step = (name: Lamp, yaw: number, pitch: number) => (e: React.KeyboardEvent) => {
+    const by = { ArrowLeft: [-5, 0], ArrowRight: [5, 0], ArrowUp: [0, 5], ArrowDown: [0, -5] }[e.key];
+    if (!by) return;
+    e.preventDefault();
+    e.stopPropagation();
+    turn(name, yaw + by[0], pitch + by[1]);
+  };
+  return (
+    <svg
+      width={SIZE}
+      height={SIZE}
+      viewBox={`0 0 ${SIZE} ${SIZE}`}
+      role="group"
+      aria-label="Lamps on the sky, seen from above; the viewer is below"
+      style={{ flexShrink: 0, touchAction: "none" }}
+    >
+      <circle cx={MIDDLE} cy={MIDDLE} r={MIDDLE - 8} fill="#10191a" stroke="#2c4743" />
+      <circle cx={MIDDLE} cy={MIDDLE} r={(MIDDLE - 8) / 2} fill="#16302d" stroke="#3f8171" />
+      <path d={`M${MIDDLE} ${SIZE - 1}l-5 -6h10z`} fill="#8fa6a0" aria-hidden />
+      {LAMPS.filter(
+        (name) => lamps[name].on && !isMotion(lamps[name].yaw) && !isMotion(lamps[name].pitch),
+      ).map((name) => {
+        const [yaw, pitch] = [still(lamps[name].yaw), still(lamps[name].pitch)];
+        const [x, y] = onDisc(yaw, pitch);
+        return (
+          <g
+            key={name}
+            role="slider"
+            tabIndex={0}
+            className="lamp"
+            aria-label={`${name} lamp's place`}
+            aria-valuenow={yaw}
+            aria-valuetext={`yaw ${yaw}°, pitch ${pitch}°`}
+            onPointerDown={drag(name)}
+            onKeyDown={step(name, yaw, pitch)}
+          >
+            <title>{`${name}: yaw ${yaw}°, pitch ${pitch}°`}</title>
+            <circle cx={x} cy={y} r="9" fill="transparent" />
+            <circle cx={x} cy={y} r="6" fill={hexOf(lamps[name].colour)} stroke="#6fd6ba" strokeWidth="1.5" />
+            <text x={x} y={y + 3} textAnchor="middle" fontSize="8.5" fill="#0b1212" fontWeight="700">
+              {name[0]}
+            </text>
+          </g>
+        );
+      })}
+    </svg>
+  );
+}

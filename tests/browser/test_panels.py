@@ -181,3 +181,63 @@ def test_the_camera_turns_by_drag_and_by_keys_and_goes_back(page: Page, server):
     page.get_by_role("button", name="face on").click()
     settled(page)
     assert document(page, server, id)["stage"]["camera"]["yaw"] == 0
+
+
+def test_a_surface_is_lit_and_a_lamp_is_turned_on_its_disc(page: Page, server):
+    id = fresh(page, server, "buoy-ward")
+    show(page, "Stage")
+    light = page.get_by_test_id("light")
+    expect(light).to_contain_text("lamps and sky do nothing")
+    before = steady(page)
+    light.get_by_role("button", name="make it lit").click()
+    expect(light).not_to_contain_text("do nothing")
+    page.wait_for_timeout(500)
+    lit = steady(page)
+    assert np.abs(lit - before).mean() > 1
+    # Dragged to the middle of the disc it stands overhead; nothing is asked of the server meanwhile.
+    key = light.get_by_role("slider", name="key lamp's place")
+    disc = light.get_by_role("group").bounding_box()
+    box = key.locator("circle").last.bounding_box()
+    asked: list[str] = []
+    page.on("request", lambda r: asked.append(r.url))
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    page.mouse.down()
+    page.mouse.move(disc["x"] + disc["width"] / 2, disc["y"] + disc["height"] / 2, steps=6)
+    turned = steady(page)
+    assert np.abs(turned - lit).mean() > 0.5 and asked == []
+    page.mouse.up()
+    settled(page)
+    assert document(page, server, id)["stage"]["lamps"]["key"]["pitch"] > 85
+    key.press("ArrowDown")
+    settled(page)
+    assert document(page, server, id)["stage"]["lamps"]["key"]["pitch"] == pytest.approx(83, abs=3)
+    light.get_by_role("checkbox", name="key lamp").uncheck()
+    expect(key).to_have_count(0)
+    page.wait_for_timeout(500)
+    assert steady(page).mean() < turned.mean()
+    settled(page)
+    kept = document(page, server, id)
+    assert kept["surface"]["lighting"] == "lit" and kept["stage"]["lamps"]["key"]["on"] is False
+
+
+def test_a_strand_feeds_roughness_as_gloss_and_a_wrong_one_is_told(page: Page, server):
+    id = fresh(page, server, "verdigris-hull")
+    show(page, "Surface")
+    panel = page.get_by_test_id("panel-surface")
+    expect(page.get_by_test_id("surface")).to_contain_text("roughness")
+    before = steady(page)
+    panel.get_by_label("the strands give gloss").check()
+    page.wait_for_timeout(500)
+    assert np.abs(steady(page) - before).mean() > 1
+    # Coordinates are no measure; the last picture stays.
+    held = steady(page)
+    panel.get_by_label("Add a strand to metallic").select_option("plates")
+    panel.get_by_label("lighting").select_option("self-lit")
+    expect(panel).to_contain_text("metallic does nothing on a self-lit surface")
+    panel.get_by_role("button", name="make it lit").first.click()
+    panel.get_by_label("Add a strand to normal").select_option("weather")
+    expect(panel).to_contain_text("this channel takes a direction; that strand gives a value")
+    settled(page)
+    surface = document(page, server, id)["surface"]
+    assert surface["gloss"] is True and [e["strand"] for e in surface["channels"]["metallic"]] == ["metal", "plates"]
+    assert held.std() > 3 and stage(page).std() > 3

@@ -13,6 +13,7 @@ from whorl.effect.sampler import sampler
 from whorl.images import library
 from whorl.plan import program
 from whorl.plan.build import build
+from whorl.plan.evaluate import evaluate
 from whorl.stage import flat
 from whorl.stage.frame import shown
 
@@ -142,6 +143,29 @@ def test_numbers_fed_by_strands(blank):
 def test_hard_steps_differ_on_few_pixels_only(blank):
     plan = build(effect(strand("cut", bead("uv"), bead("noise"), bead("threshold", softness=0))))
     assert_agree(blank, plan, plan.beads["cut/threshold"], 0.0)
+
+
+def test_light_on_a_surface_of_every_dullness_and_metal(blank):
+    """Every channel fed, lamps from three sides: the whole surface is one comparison."""
+    across = strand("across", bead("uv"), bead("linear"))
+    up = strand("up", bead("uv"), bead("linear", direction=[0, 1, 0]))
+    bent = strand("bent", bead("uv"), bead("noise", scale=6), bead("bump", strength=0.05))
+    colours = strand("colours", bead("uv"), bead("noise", scale=4), bead("ramp"))
+    for lamps in ({}, {"key": {"on": False}, "rim": {"yaw": 10, "pitch": -20, "strength": 3}}):
+        channels = {"base": [{"strand": "colours"}], "roughness": [{"strand": "across"}]}
+        channels |= {"metallic": [{"strand": "up"}], "normal": [{"strand": "bent"}]}
+        channels |= {"occlusion": [{"strand": "up", "gain": 2.0}]}
+        surface = {"composite": "solid", "lighting": "lit", "index": 1.33, "channels": channels}
+        plan = build(effect(across, up, bent, colours, surface=surface, stage={"lamps": lamps}))
+        for name in ("roughness", "metallic", "normal", "occlusion"):
+            assert_agree(blank, plan, plan.channels[name], 0.0)
+        made = evaluate(plan, plan.picture, flat.points(SIZE, SIZE), 0.0)
+        cpu = np.stack([flat.unquad(a, SIZE, SIZE) for a in made], axis=-1)
+        gpu, _ = draw(blank, plan, 0.0, -1, SIZE)
+        # Against what is seen: a highlight of 50 is as white as one of 60.
+        apart = np.abs(cpu / (1 + cpu) - gpu / (1 + np.maximum(gpu, 0))).max(axis=-1)
+        assert (apart > GREATEST).mean() <= STEPS
+        assert cpu[..., :3].max() > 1 and cpu.std() > 0.1
 
 
 @pytest.mark.parametrize("slug", demo.slugs())

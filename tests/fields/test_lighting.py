@@ -143,6 +143,13 @@ def test_the_far_side_of_a_sheet_is_lit_as_its_near_side_from_there():
     lamps = ((0.6, 0, 0.8), same[0], (0, 0, 1), (0,) * 3, (0, 0, 1), (0,) * 3, same[1], same[1], same[1])
     away = ((-0.6, 0, -0.8), same[0], (0, 0, 1), (0,) * 3, (0, 0, 1), (0,) * 3, same[1], same[1], same[1])
     numbers = ((0.5,), (0.0,), (1.0,), (1.5,))
-    front = run(lighting.lit, same[0], (0,) * 3, *numbers, n, n, [[0.0], [0.0], [1.0]], *lamps)
-    back = run(lighting.lit, same[0], (0,) * 3, *numbers, n, n, [[0.0], [0.0], [-1.0]], *away)
+    front = run(lighting.lit, same[0], (0,) * 3, *numbers, n, (0,) * 3, n, [[0.0], [0.0], [1.0]], *lamps)
+    back = run(lighting.lit, same[0], (0,) * 3, *numbers, n, (0,) * 3, n, [[0.0], [0.0], [-1.0]], *away)
     assert front[0][0] == pytest.approx(back[0][0], rel=1e-5)
+
+
+def test_a_normal_that_turns_within_a_pixel_dulls_the_highlight_and_a_still_one_does_not():
+    assert lighting.blurred_roughness(0.3, Vec3(0, 0, 0)) == pytest.approx(0.3, abs=1e-6)
+    # Roughness to the fourth is the facets' variance; what the pixel holds is added.
+    assert lighting.blurred_roughness(0.3, Vec3(0.2, 0, 0)) ** 4 == pytest.approx(0.3**4 + 0.35 * 0.04, abs=1e-6)
+    assert lighting.blurred_roughness(0.1, Vec3(3, 3, 3)) ** 4 == pytest.approx(0.1**4 + 0.18, abs=1e-6)

@@ -152,6 +152,18 @@ def under_sky(
 
 
 @shade
+def blurred_roughness(roughness: f32, footprint: Vec3) -> f32:
+    """Roughness with what the normal does within a pixel, so that a highlight smaller than that does not flash.
+
+    After Tokuyoshi and Kaplanyan, *Improved Geometric Specular Antialiasing*, 2019: the variance of
+    the normal over the pixel is added to the facets', up to 0.18.
+    """
+    r = clamp(roughness, 0.05, 1.0)
+    a = r * r
+    return sqrt(sqrt(clamp(a * a + clamp(0.35 * dot(footprint, footprint), 0.0, 0.18), 0.0, 1.0)))
+
+
+@shade
 def lit(
     base: Vec3,
     emission: Vec3,
@@ -160,6 +172,7 @@ def lit(
     occlusion: f32,
     index: f32,
     normal: Vec3,
+    footprint: Vec3,
     at_normal: Vec3,
     at_view: Vec3,
     key_to: Vec3,
@@ -175,7 +188,7 @@ def lit(
     """A surface's light under three lamps and a sky, and its own glow. Its far side is lit from within."""
     n = normal * (-1.0 if dot(at_normal, at_view) < 0.0 else 1.0)
     colour = clamp(base, 0.0, 1.0)
-    r = clamp(roughness, 0.05, 1.0)
+    r = blurred_roughness(roughness, footprint)
     m = clamp(metallic, 0.0, 1.0)
     ior = clamp(index, 1.0, 4.0)
     total = under_sky(colour, r, m, clamp(occlusion, 0.0, 1.0), ior, n, at_view, zenith, horizon, ground)

@@ -524,7 +524,8 @@ class _Builder:
             index = FromUniform(self.number(surface.index, INDEX, "surface/index"))
             kept = FromNode(occluded, VALUE) if occluded else Literals((1.0,))
             bent = FromNode(normal, DIRECTION) if normal else _BARE
-            given = (*given, rough, metal, kept, index, bent, _BARE, FromPoint("at_view"), *self.lights())
+            within: Arg = Footprint(normal) if normal else Literals((0.0, 0.0, 0.0))
+            given = (*given, rough, metal, kept, index, bent, within, _BARE, FromPoint("at_view"), *self.lights())
         light = self.add("surface/light", COLOUR, function, (), given)
         covered: Arg = FromNode(opacity, VALUE) if opacity else Literals((1.0,))
         footprint: Arg = Literals((0.0,))

@@ -31,10 +31,12 @@ type Props = {
   onlyStill?: boolean;
   /** The row around it says what it is. */
   unnamed?: boolean;
+  /** Where there is little room: a number without its slider. */
+  narrow?: boolean;
 };
 
 /** One param: its number, and from the same place reset, motion and a strand to feed it. */
-export function ParamRow({ param, place, source, interpolation, onlyStill, unnamed }: Props) {
+export function ParamRow({ param, place, source, interpolation, onlyStill, unnamed, narrow }: Props) {
   const document = useEditor((s) => s.document);
   const findings = useFindings().filter((f) => f.place === place);
   const problem = useEditor((s) => s.problems.find((p) => p.place === place));
@@ -118,6 +120,7 @@ export function ParamRow({ param, place, source, interpolation, onlyStill, unnam
               value={numbersOf(value, param)}
               param={param}
               quiet={value === undefined}
+              narrow={narrow}
               onChange={put}
             />
           )}
@@ -177,11 +180,13 @@ function Numbers({
   value,
   param,
   quiet,
+  narrow,
   onChange,
 }: {
   value: number[];
   param: ParamInfo;
   quiet: boolean;
+  narrow?: boolean;
   onChange: (v: Value) => void;
 }) {
   if (value.length === 1)
@@ -193,6 +198,7 @@ function Numbers({
         hard={param.hard}
         whole={param.whole}
         quiet={quiet}
+        narrow={narrow}
         onChange={onChange}
       />
     );

@@ -37,7 +37,7 @@ export function LightPanel() {
           </Button>
         </Flex>
       )}
-      <Flex gap="4" align="center">
+      <Flex gap="3" align="center">
         <Disc />
         <Box flex="1" minW="0">
           {LAMPS.map((name) => (
@@ -69,6 +69,7 @@ export function LightPanel() {
                 <Text color="mist">in motion</Text>
               ) : (
                 <NumberControl
+                  narrow
                   label={`${name} strength`}
                   value={still(lamps[name].strength)}
                   soft={[0, 4]}
@@ -82,8 +83,8 @@ export function LightPanel() {
               )}
             </Flex>
           ))}
-          <Flex align="center" gap="3" py="0.5">
-            <Text w="3.6rem" flexShrink={0}>
+          <Flex align="center" gap="1" py="0.5">
+            <Text w="2rem" flexShrink={0}>
               sky
             </Text>
             {SKY.map((name) => (
@@ -100,6 +101,7 @@ export function LightPanel() {
               />
             ))}
             <NumberControl
+              narrow
               label="sky strength"
               value={still(sky.strength)}
               soft={[0, 4]}
@@ -117,7 +119,7 @@ export function LightPanel() {
   );
 }
 
-const SIZE = 112;
+const SIZE = 104;
 const MIDDLE = SIZE / 2;
 
 /** Where a lamp lies on the disc: overhead in the middle, level on the inner ring, below outside it. */

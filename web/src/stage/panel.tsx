@@ -13,7 +13,7 @@ export function StagePanel() {
   const stage = useEditor((s) => s.document.stage);
   const change = (by: (s: StageDraft) => void) => edit((d) => by(d.stage));
   return (
-    <Flex gap="8" align="flex-start">
+    <Flex gap="6" align="flex-start">
       <Box flex="1">
         <Row label="shape">
           <Pick
@@ -114,7 +114,7 @@ export function StagePanel() {
           yaw and pitch in degrees, distance in units; drag the stage to turn it
         </Text>
       </Box>
-      <Box flex="1">
+      <Box flex="1" minW="0">
         <LightPanel />
         <Text fontWeight="600" mb="1" mt="3">
           Bloom

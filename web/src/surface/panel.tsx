@@ -40,7 +40,7 @@ export function SurfacePanel({ loop }: { loop: Loop }) {
   const surface = useEditor((s) => s.document.surface);
   return (
     <Flex gap="6" align="flex-start">
-      <Box w="15rem" flexShrink={0}>
+      <Box w={surface.lighting === "lit" ? "20rem" : "15rem"} flexShrink={0}>
         <Choice
           label="composite"
           value={surface.composite}
@@ -227,7 +227,13 @@ function ChannelRows({ channel, loop }: { channel: Channel; loop: Loop }) {
                 {strand?.name ?? entry.strand}
               </Text>
               <Box flex="1" minW="0">
-                <ParamRow unnamed param={surfaceParam("gain")} place={`${place}/gain`} source={loop.source} />
+                <ParamRow
+                  unnamed
+                  narrow={lighting === "lit"}
+                  param={surfaceParam("gain")}
+                  place={`${place}/gain`}
+                  source={loop.source}
+                />
               </Box>
               {(channel === "base" || channel === "emission") && (
                 <input

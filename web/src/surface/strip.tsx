@@ -31,6 +31,7 @@ export function SurfaceStrip({ loop }: { loop: Loop }) {
   const strands = useEditor((s) => s.document.strands);
   const peek = useEditor((s) => s.peek);
   const tab = useEditor((s) => s.tab);
+  const used = CHANNELS.filter((c) => surface.channels[c].length > 0);
   return (
     <Flex
       align="center"
@@ -53,29 +54,30 @@ export function SurfaceStrip({ loop }: { loop: Loop }) {
       >
         <Text fontWeight="600">Surface</Text>
       </button>
-      {CHANNELS.filter((c) => !LIT.includes(c) || surface.channels[c].length > 0).map((c) => {
+      {used.length === 0 && <Text color="mist">no strand feeds it yet</Text>}
+      {used.map((c) => {
         const entries = surface.channels[c];
         const names = entries.map((e) => strands.find((s) => s.id === e.strand)?.name ?? e.strand);
         const place = `surface/${c}`;
         return (
           <Flex key={c} align="center" gap="2">
-            {entries.length > 0 && (
-              <button
-                type="button"
-                className="phase"
-                aria-label={`Peek at ${CHANNEL_NAMES[c]}`}
-                aria-pressed={peek === place}
-                onClick={() => togglePeek(place)}
-              >
-                <SmallPicture source={loop.source} place={place} size={32} />
-              </button>
-            )}
+            <button
+              type="button"
+              className="phase"
+              aria-label={`Peek at ${CHANNEL_NAMES[c]}`}
+              aria-pressed={peek === place}
+              onClick={() => togglePeek(place)}
+            >
+              <SmallPicture source={loop.source} place={place} size={32} />
+            </button>
             <button type="button" className="plain" onClick={() => showTab("surface")}>
-              <Text color={entries.length ? "fog" : "mist"} whiteSpace="nowrap">
+              <Text color="fog" whiteSpace="nowrap" title={names.join(", ")}>
                 {CHANNEL_NAMES[c]}{" "}
-                <Text as="span" color="mist">
-                  {names.length ? names.join(c === "emission" ? " + " : ", ") : "—"}
-                </Text>
+                {used.length <= 3 && (
+                  <Text as="span" color="mist">
+                    {names.join(c === "emission" ? " + " : ", ")}
+                  </Text>
+                )}
               </Text>
             </button>
           </Flex>

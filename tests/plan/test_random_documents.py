@@ -11,6 +11,7 @@ from whorl.plan.build import build
 from whorl.plan.loop import findings
 from whorl.plan.program import program
 from whorl.stage.frame import picture
+from whorl.stage.shapes import SHAPES
 
 # Kernels are compiled once for each setting, so settings are drawn from a few.
 SETTINGS = {"noise": [{"octaves": 2}, {"octaves": 2, "evolution": True}], "warp": [{"octaves": 1}], "blend": []}
@@ -76,7 +77,7 @@ def documents(draw):
         "name": "Any",
         "strands": strands,
         "surface": {"composite": composite, "channels": channels},
-        "stage": {"shape": draw(st.sampled_from(["plane", "ball", "box"]))},
+        "stage": {"shape": draw(st.sampled_from(list(SHAPES)))},
     }
 
 

@@ -239,7 +239,7 @@ class Bloom(Model):
 class Stage(Model):
     """The scene the effect is tried in. Exposure in stops."""
 
-    shape: Literal["plane", "ball", "box"] = "plane"
+    shape: Literal["plane", "disc", "ball", "box", "capsule", "cylinder", "cone", "ring", "dome"] = "plane"
     backdrop: Backdrop = Backdrop()
     camera: Camera = Camera()
     lamps: Lamps = Lamps()

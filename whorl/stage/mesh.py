@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -60,3 +61,44 @@ def grid(columns: int, rows: int) -> tuple[NDArray[np.float32], NDArray[np.int32
     b, c, d = a + 1, a + columns + 2, a + columns + 1
     triangles = np.concatenate([np.stack([a, b, c], 1), np.stack([a, c, d], 1)]).astype(np.int32)
     return uvs, triangles
+
+
+def revolved(outline: list[NDArray[np.float64]], columns: int = 96) -> Mesh:
+    """A shape turned about the y axis from pieces of its outline, from the bottom up.
+
+    Each piece is (k, 2): radius and height. Within a piece the surface is smooth, between pieces it
+    has an edge. UV: u round the axis, eastwards from behind; v along the outline by its length.
+    """
+    lengths = [np.linalg.norm(np.diff(piece, axis=0), axis=1) for piece in outline]
+    whole = sum(float(x.sum()) for x in lengths)
+    passed, first = 0.0, 0
+    parts: list[tuple[NDArray[np.float32], ...]] = []
+    for piece, steps in zip(outline, lengths, strict=True):
+        along = (passed + np.concatenate([[0.0], np.cumsum(steps)])) / whole
+        passed += float(steps.sum())
+        uvs, triangles = grid(columns, len(piece) - 1)
+        row = np.rint(uvs[:, 1] * (len(piece) - 1)).astype(int)
+        slope = np.gradient(piece, axis=0) if len(piece) > 2 else np.tile(piece[1] - piece[0], (2, 1))
+        out = np.stack([slope[:, 1], -slope[:, 0]], axis=1)
+        out /= np.linalg.norm(out, axis=1, keepdims=True)
+        angle = (uvs[:, 0].astype(np.float64) * 2 - 1) * np.pi
+        east, south = np.sin(angle), np.cos(angle)
+
+        def turned(flat: NDArray[np.float64], row: Any = row, east: Any = east, south: Any = south) -> Any:
+            return np.stack([flat[row, 0] * east, flat[row, 1], flat[row, 0] * south], axis=1).astype(np.float32)
+
+        placed = np.stack([uvs[:, 0], along[row].astype(np.float32)], axis=1)
+        parts.append((turned(piece), turned(out), placed, (triangles + first).astype(np.float32)))
+        first += len(uvs)
+    positions, normals, uvs, triangles = (np.concatenate(p) for p in zip(*parts, strict=True))
+    corners = positions[triangles.astype(np.int32)]
+    area = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
+    # Where the outline meets the axis every other triangle is a line.
+    return Mesh(positions, normals, uvs.astype(np.float32), triangles.astype(np.int32)[area > 1e-9])
+
+
+def arc(radius: float, start: float, stop: float, across: float = 0.0, up: float = 0.0, steps: int = 32) -> Any:
+    """Part of a circle as an outline: degrees from level, round (across, up)."""
+    a = np.radians(np.linspace(start, stop, steps + 1))
+    # Sines and cosines that should be nought are.
+    return np.round(np.stack([across + radius * np.cos(a), up + radius * np.sin(a)], axis=1), 12)

@@ -1774,7 +1774,7 @@ export interface components {
              * @default plane
              * @enum {string}
              */
-            shape: "plane" | "ball" | "box";
+            shape: "plane" | "disc" | "ball" | "box" | "capsule" | "cylinder" | "cone" | "ring" | "dome";
             /**
              * @default {
              *       "kind": "checker",

@@ -37,7 +37,7 @@ export function stageView(orbit: Orbit, width: number, height: number): View {
 
 /** How a bead's small picture is taken: a plane fills it; other shapes are seen as on the stage, close. */
 export function closeView(shape: string, orbit: Orbit): View {
-  if (shape === "plane")
+  if (shape === "plane" || shape === "disc")
     return { matrix: new Matrix4().makeScale(1, 1, 0), eye: new Vector3(0, 0, 4), aspect: [1, 1] };
   const view = shape === "ball" ? 29.2 : 37;
   return stageView({ ...orbit, distance: 4, view }, 1, 1);

@@ -8,6 +8,18 @@ import { LightPanel } from "./light";
 
 type StageDraft = Effect["stage"];
 
+const SHAPES: StageDraft["shape"][] = [
+  "plane",
+  "disc",
+  "ball",
+  "box",
+  "capsule",
+  "cylinder",
+  "cone",
+  "ring",
+  "dome",
+];
+
 /** The scene the effect is tried in. */
 export function StagePanel() {
   const stage = useEditor((s) => s.document.stage);
@@ -19,10 +31,10 @@ export function StagePanel() {
           <Pick
             label="shape"
             value={stage.shape}
-            options={["plane", "ball", "box"]}
+            options={SHAPES}
             onChange={(v) =>
               change((s) => {
-                s.shape = v as "plane";
+                s.shape = v as StageDraft["shape"];
               })
             }
           />

@@ -1,4 +1,4 @@
-"""The shapes an effect can be tried on; one shape a file."""
+"""The shapes an effect can be tried on; those that are turned share a file."""
 
 from collections.abc import Callable
 from functools import lru_cache
@@ -7,8 +7,11 @@ from whorl.stage.mesh import Mesh
 from whorl.stage.shapes.ball import ball
 from whorl.stage.shapes.box import box
 from whorl.stage.shapes.plane import plane
+from whorl.stage.shapes.round import capsule, cone, cylinder, disc, dome, ring
 
-SHAPES: dict[str, Callable[[], Mesh]] = {"plane": plane, "ball": ball, "box": box}
+SHAPES: dict[str, Callable[[], Mesh]] = {
+    f.__name__: f for f in (plane, disc, ball, box, capsule, cylinder, cone, ring, dome)
+}
 
 
 @lru_cache(maxsize=16)

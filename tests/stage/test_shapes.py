@@ -1,0 +1,90 @@
+"""Shapes against the areas, volumes and slopes that geometry gives them."""
+
+import numpy as np
+import pytest
+
+from whorl.stage.shapes import SHAPES, shape
+
+PI = np.pi
+SLANT = np.hypot(0.9, 1.7)
+AREAS = {
+    "plane": 4.0,
+    "disc": PI,
+    "ball": 4 * PI,
+    "box": 6 * 1.5**2,
+    "capsule": 2 * PI * 0.55 * 0.9 + 4 * PI * 0.55**2,
+    "cylinder": 2 * PI * 0.75 * 1.7 + 2 * PI * 0.75**2,
+    "cone": PI * 0.9 * (0.9 + SLANT),
+    "ring": 4 * PI**2 * 0.75 * 0.3,
+    "dome": 2 * PI * 1.1**2,
+}
+VOLUMES = {
+    "ball": 4 / 3 * PI,
+    "box": 1.5**3,
+    "capsule": PI * 0.55**2 * 0.9 + 4 / 3 * PI * 0.55**3,
+    "cylinder": PI * 0.75**2 * 1.7,
+    "cone": PI * 0.9**2 * 1.7 / 3,
+    "ring": 2 * PI**2 * 0.75 * 0.3**2,
+}
+
+
+def corners(name):
+    mesh = shape(name)
+    return mesh, mesh.positions.astype(np.float64)[mesh.triangles]
+
+
+def crosses(p):
+    return np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0])
+
+
+@pytest.mark.parametrize("name", SHAPES)
+def test_the_area_is_the_closed_form(name):
+    _, p = corners(name)
+    assert np.linalg.norm(crosses(p), axis=1).sum() / 2 == pytest.approx(AREAS[name], rel=3e-3)
+
+
+@pytest.mark.parametrize("name", VOLUMES)
+def test_the_volume_inside_is_the_closed_form_so_every_face_looks_outwards(name):
+    _, p = corners(name)
+    # The divergence theorem over the triangles.
+    volume = np.einsum("ij,ij->i", p[:, 0], crosses(p)).sum() / 6
+    assert volume == pytest.approx(VOLUMES[name], rel=5e-3)
+
+
+@pytest.mark.parametrize("name", SHAPES)
+def test_normals_are_of_length_one_and_those_of_the_faces(name):
+    mesh, p = corners(name)
+    assert np.linalg.norm(mesh.normals, axis=1) == pytest.approx(1, abs=1e-5)
+    face = crosses(p)
+    large = np.linalg.norm(face, axis=1) > 1e-6
+    face = face[large] / np.linalg.norm(face[large], axis=1, keepdims=True)
+    corner = mesh.normals[mesh.triangles[large]]
+    assert np.einsum("tkc,tc->tk", corner, face).min() > 0.98
+
+
+@pytest.mark.parametrize("name", SHAPES)
+def test_uvs_lie_in_the_unit_square_and_run_right_handed_on_the_outside(name):
+    mesh, _p = corners(name)
+    assert mesh.uvs.min() >= 0 and mesh.uvs.max() <= 1
+    uv = mesh.uvs.astype(np.float64)[mesh.triangles]
+    turn = (uv[:, 1, 0] - uv[:, 0, 0]) * (uv[:, 2, 1] - uv[:, 0, 1]) - (uv[:, 1, 1] - uv[:, 0, 1]) * (
+        uv[:, 2, 0] - uv[:, 0, 0]
+    )
+    # Writing on a shape is never seen in a mirror.
+    assert (turn > -1e-9).all() and turn.sum() > 0
+
+
+@pytest.mark.parametrize("name", ["capsule", "cylinder", "cone", "dome", "ring"])
+def test_v_runs_evenly_along_the_outline_and_u_round_it(name):
+    mesh = shape(name)
+    x, y, z = mesh.positions.T.astype(np.float64)
+    radius = np.hypot(x, z)
+    off = radius > 1e-6
+    angle = np.arctan2(x[off], z[off])
+    u = (mesh.uvs[off, 0] * 2 - 1) * PI
+    assert np.cos(angle - u) == pytest.approx(1, abs=1e-6)
+    seam = mesh.uvs[:, 0] == 0
+    order = np.argsort(mesh.uvs[seam, 1], kind="stable")
+    path = np.stack([radius[seam][order], y[seam][order]], axis=1)
+    length = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(path, axis=0), axis=1))])
+    assert np.sort(mesh.uvs[seam, 1]) == pytest.approx(length / length[-1], abs=1e-5)

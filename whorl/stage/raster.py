@@ -48,7 +48,10 @@ def _edges(clip, triangles):  # type: ignore[no-untyped-def]
 
 @njit(cache=True, nogil=True)
 def _cover(clip, triangles, edges, area, width, height, front):  # type: ignore[no-untyped-def]
-    """The nearest triangle of one side at each sample, −1 where there is none."""
+    """The nearest triangle of one side at each sample, −1 where there is none.
+
+    Each pixel's two by two samples lie on four rows and four columns, where GPUs have them.
+    """
     ids = np.full((height, width), -1, np.int32)
     depth = np.zeros((height, width))
     for t in range(len(triangles)):
@@ -67,14 +70,15 @@ def _cover(clip, triangles, edges, area, width, height, front):  # type: ignore[
                 y = (0.5 - v[1] / v[3] * 0.5) * height
                 least_x, most_x = min(least_x, x), max(most_x, x)
                 least_y, most_y = min(least_y, y), max(most_y, y)
-            x0, x1 = max(0, int(np.floor(least_x - 0.5))), min(width - 1, int(np.ceil(most_x)))
-            y0, y1 = max(0, int(np.floor(least_y - 0.5))), min(height - 1, int(np.ceil(most_y)))
+            x0, x1 = max(0, int(np.floor(least_x - 0.75))), min(width - 1, int(np.ceil(most_x)))
+            y0, y1 = max(0, int(np.floor(least_y - 0.75))), min(height - 1, int(np.ceil(most_y)))
         e = edges[t]
         sign = 1.0 if area[t] > 0.0 else -1.0
         for j in range(y0, y1 + 1):
-            ny = 1.0 - 2.0 * (j + 0.5) / height
+            aside = -0.25 if j % 2 == 0 else 0.25
             for i in range(x0, x1 + 1):
-                nx = 2.0 * (i + 0.5) / width - 1.0
+                nx = 2.0 * (i + 0.5 + aside) / width - 1.0
+                ny = 1.0 - 2.0 * (j + 0.5 + (0.25 if i % 2 == 0 else -0.25)) / height
                 a = (e[0, 0] * nx + e[0, 1] * ny + e[0, 2]) * sign
                 b = (e[1, 0] * nx + e[1, 1] * ny + e[1, 2]) * sign
                 c = (e[2, 0] * nx + e[2, 1] * ny + e[2, 2]) * sign

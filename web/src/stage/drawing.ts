@@ -18,6 +18,7 @@ type Drawing = {
 declare global {
   interface Window {
     whorlMeasure?: (size: number, count: number) => Promise<number[]>;
+    whorlPixels?: (size: number, frame: number) => Promise<number[]>;
   }
 }
 
@@ -59,6 +60,7 @@ export class Loop {
     const { program, document } = useEditor.getState();
     void this.take(program, document.stage?.shape);
     window.whorlMeasure = (size, count) => this.measure(size, count);
+    window.whorlPixels = async (size, frame) => [...((await this.pixels(size, frame)) ?? [])];
     const scrolls = () => {
       this.scrolled = performance.now();
     };
@@ -73,28 +75,25 @@ export class Loop {
 
   /** Milliseconds for each of `count` whole frames, drawn and read back; for `./run bench`. */
   private async measure(size: number, count: number): Promise<number[]> {
-    const d = this.drawable;
-    const { document } = useEditor.getState();
-    if (!d) return [];
-    const target = painter().target(`measure ${size}`, size, size, false);
     const times: number[] = [];
     for (let i = 0; i < count; i++) {
       const start = performance.now();
-      const numbers = this.feeder.at(document, d.compiled, i % d.compiled.frames);
-      painter().picture(
-        d,
-        document,
-        numbers,
-        stageView(document.stage.camera, size, size),
-        [size, size],
-        -1,
-        4,
-        target,
-      );
-      await painter().read(target, size, size);
+      if (!(await this.pixels(size, i))) return [];
       times.push(performance.now() - start);
     }
     return times;
+  }
+
+  /** A whole frame as bytes, rows from the bottom; null before there is a program. */
+  private async pixels(size: number, frame: number): Promise<Uint8ClampedArray | null> {
+    const d = this.drawable;
+    const { document } = useEditor.getState();
+    if (!d) return null;
+    const target = painter().target(`measure ${size}`, size, size, false);
+    const numbers = this.feeder.at(document, d.compiled, frame % d.compiled.frames);
+    const view = stageView(document.stage.camera, size, size);
+    painter().picture(d, document, numbers, view, [size, size], -1, 4, target);
+    return await painter().read(target, size, size);
   }
 
   /** What small pictures are drawn from. */

@@ -73,7 +73,7 @@ export function SurfaceStrip({ loop }: { loop: Loop }) {
             <button type="button" className="plain" onClick={() => showTab("surface")}>
               <Text color="fog" whiteSpace="nowrap" title={names.join(", ")}>
                 {CHANNEL_NAMES[c]}{" "}
-                {used.length <= 3 && (
+                {used.length <= (surface.lighting === "lit" ? 2 : 3) && (
                   <Text as="span" color="mist">
                     {names.join(c === "emission" ? " + " : ", ")}
                   </Text>

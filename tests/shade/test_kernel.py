@@ -3,13 +3,14 @@
 import importlib.util
 import itertools
 import sys
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from whorl.shade import Fixed, Vec2, Vec3, f32, floor, i32, length, maximum, minimum, shade, step
+from whorl.shade import Fixed, Vec2, Vec3, f32, floor, i32, length, machine, maximum, minimum, shade, step
 from whorl.shade.kernel import Kernel, Link, chain, kernel
 from whorl.shade.machine import Machine, assembly, cache_folder
 
@@ -163,10 +164,10 @@ def folder(tmp_path, monkeypatch):
     return cache_folder()
 
 
-def run_afresh(machine: Machine) -> list[float]:
+def run_afresh(compiler: Machine) -> list[float]:
     """The kernel of `tripled` as another process would compile or load it."""
     made = Kernel((Link(tripled),), (True,))
-    made.address = machine.address("tripled", made.source())
+    made.address = compiler.address("tripled", made.source())
     out = np.empty(3, np.float32)
     made(3, [[np.float32([1, 2, 3])]], [out])
     return out.tolist()
@@ -179,6 +180,13 @@ def test_a_kernel_is_compiled_once_and_loaded_by_the_next_process(folder, monkey
     later = Machine()
     monkeypatch.setattr(later, "optimised", None)  # would fail if it were called
     assert run_afresh(later) == [3, 6, 9]
+
+
+def test_many_threads_that_need_a_kernel_at_once_get_the_same(folder):
+    source = Kernel((Link(tripled),), (True,)).source()
+    with ThreadPoolExecutor(8) as pool:
+        addresses = set(pool.map(lambda _: machine.address("tripled", source), range(16)))
+    assert len(addresses) == 1 and 0 not in addresses
 
 
 @pytest.mark.parametrize("damage", [lambda b: b[:-40], lambda b: b"", lambda b: b[:200] + b"!" + b[201:]])

@@ -38,6 +38,8 @@ class Machine:
         options.loop_vectorization = True
         options.slp_vectorization = False
         self.passes = llvm.create_pass_builder(self.target, options)
+        #: Functions in memory: two threads may ask for one at the same time.
+        self.loaded: dict[str, int] = {}
         #: What compiled code depends on besides its text.
         self.key = "|".join([cpu, flags, *map(str, llvm.llvm_version_info)])
 
@@ -56,6 +58,8 @@ class Machine:
         Its full name, which is unique, ends in a hash of the text.
         """
         name = f"{function}_{hashlib.sha256(f'{self.key}|{text}'.encode()).hexdigest()[:20]}"
+        if name in self.loaded:
+            return self.loaded[name]
         path = cache_folder() / f"{name}.o"
         compiled = _read(path)
         if compiled is None:
@@ -63,7 +67,8 @@ class Machine:
             _write(path, compiled)
         self.engine.add_object_file(llvm.ObjectFileRef.from_data(compiled))
         self.engine.finalize_object()
-        return int(self.engine.get_function_address(name))
+        self.loaded[name] = int(self.engine.get_function_address(name))
+        return self.loaded[name]
 
 
 def _read(path: Path) -> bytes | None:

@@ -217,6 +217,13 @@ def test_a_surface_is_lit_and_a_lamp_is_turned_on_its_disc(page: Page, server):
     assert steady(page).mean() < turned.mean()
     settled(page)
     kept = document(page, server, id)
+    shape = kept["stage"]["shape"]
+    page.get_by_role("button", name="bright day").click()
+    page.wait_for_timeout(500)
+    assert steady(page).mean() > turned.mean() + 20
+    settled(page)
+    day = document(page, server, id)["stage"]
+    assert day["shape"] == shape and day["lamps"]["key"]["strength"] == 3 and day["backdrop"]["kind"] == "plain"
     assert kept["surface"]["lighting"] == "lit" and kept["stage"]["lamps"]["key"]["on"] is False
 
 

@@ -402,6 +402,27 @@ def test_work_outlives_a_server_that_dies_in_the_middle(page: Page, tmp_path):
         own.kill()
 
 
+def test_what_is_imported_while_the_shelf_still_loads_is_on_it(page: Page, server, tmp_path):
+    """A list from before the import that comes after it is not the last word."""
+    held = []
+
+    def late(route):
+        if route.request.method == "GET" and not held:
+            held.append((route, route.fetch()))
+        else:
+            route.continue_()
+
+    page.route("**/api/effects", late)
+    page.goto(server.address)
+    file = tmp_path / "slack.whorl.json"
+    file.write_text(json.dumps({"format": "whorl-effect", "version": 1, "name": "Slack Water"}))
+    page.get_by_test_id("import").set_input_files(file)
+    expect(page.get_by_test_id("shelf-said")).to_contain_text("Slack Water is on the shelf")
+    route, response = held[0]
+    route.fulfill(response=response)
+    expect(page.get_by_label("Open Slack Water")).to_be_visible(timeout=20000)
+
+
 def test_the_shelf_makes_imports_renames_duplicates_deletes_and_undoes(page: Page, server, tmp_path):
     page.goto(server.address)
     source = {"format": "whorl-effect", "version": 1, "name": "Tide Mark"}

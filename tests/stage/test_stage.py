@@ -12,6 +12,7 @@ from whorl.stage import filters
 from whorl.stage.camera import eye, view_projection
 from whorl.stage.frame import frame, lit_scene
 from whorl.stage.raster import rasterise
+from whorl.stage.ready import READY
 from whorl.stage.shapes import SHAPES, shape
 
 
@@ -167,3 +168,18 @@ def test_the_last_frame_of_a_demo_effect_runs_into_the_first(slug):
     neighbours = [np.abs(at(f) - at(f + 1)).mean() for f in range(0, frames - 1, max(1, frames // 12))]
     assert join <= 1.2 * np.mean(neighbours)
     assert np.mean(neighbours) > 1e-4
+
+
+@pytest.mark.parametrize("ready", READY, ids=lambda r: r.name)
+def test_a_ready_stage_lights_grey_as_it_says(ready):
+    grey = strand("grey", bead("constant", value=0.5))
+    surface = {"composite": "solid", "lighting": "lit", "channels": {"base": [{"strand": "grey"}]}}
+    given = ready.model_dump(exclude={"name", "words"})
+    stage = {"shape": "ball", "bloom": {"strength": 0}, **given}
+    seen = frame(build(effect(grey, surface=surface, stage=stage)), 0.0, 64, 64)[..., :3]
+    middle = seen[24:40, 24:40]
+    if ready.name == "black":
+        assert seen.max() == 0
+    else:
+        # Neither lost nor burnt out.
+        assert 0.1 < middle.mean() < 0.9

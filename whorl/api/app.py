@@ -31,6 +31,7 @@ from whorl.images.pyramid import shown_within
 from whorl.plan.build import SURFACE_PARAMS, build
 from whorl.plan.compile import compiled
 from whorl.stage import filters
+from whorl.stage.ready import READY
 from whorl.stage.shapes import SHAPES, shape
 from whorl.store.bakes import Bakes
 from whorl.store.database import open_database
@@ -55,8 +56,9 @@ Jobs = Annotated[Bakes, Depends(bakes)]
 
 @api.get("/catalogue")
 def catalogue() -> m.Catalogue:
-    """Every kind of bead, and the numbers of the surface."""
-    return m.Catalogue.model_validate({"beads": described(), "surface": [described_param(p) for p in SURFACE_PARAMS]})
+    """Every kind of bead, the numbers of the surface and its light, and the ready stages."""
+    numbers = [described_param(p) for p in SURFACE_PARAMS]
+    return m.Catalogue.model_validate({"beads": described(), "surface": numbers, "stages": READY})
 
 
 @api.get("/schema")

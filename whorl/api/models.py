@@ -9,6 +9,7 @@ from whorl.bake.options import BakeOptions
 from whorl.checks import Finding
 from whorl.effect import Effect
 from whorl.effect.problems import Problem
+from whorl.stage.ready import ReadyStage
 from whorl.store.bakes import Job
 from whorl.store.effects import Kept
 
@@ -263,7 +264,8 @@ class BeadInfo(BaseModel):
 
 
 class Catalogue(BaseModel):
-    """All kinds of bead, and the numbers of the surface."""
+    """All kinds of bead, the numbers of the surface and its light, and the ready stages."""
 
     beads: list[BeadInfo]
     surface: list[ParamInfo]
+    stages: list[ReadyStage]

@@ -1,8 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { answered, type BeadInfo, client, type ParamInfo } from "./client";
+import { answered, type BeadInfo, client, type ParamInfo, type Schema } from "./client";
+
+type ReadyStage = Schema["ReadyStage"];
 
 let kinds: Record<string, BeadInfo> = {};
 let surface: ParamInfo[] = [];
+let stages: ReadyStage[] = [];
 
 /** Loads the catalogue; everything else may then use `kindOf`. */
 export function useCatalogue() {
@@ -13,6 +16,7 @@ export function useCatalogue() {
       const got = await answered(client.GET("/api/catalogue"));
       kinds = Object.fromEntries(got.beads.map((b) => [b.kind, b]));
       surface = got.surface;
+      stages = got.stages;
       return got;
     },
   });
@@ -20,6 +24,7 @@ export function useCatalogue() {
 
 export const kindOf = (kind: string): BeadInfo | undefined => kinds[kind];
 export const allKinds = (): BeadInfo[] => Object.values(kinds);
+export const readyStages = (): ReadyStage[] => stages;
 export const surfaceParam = (name: string): ParamInfo => surface.find((p) => p.name === name)!;
 
 /** The param that a place such as "strands/mist/b5/scale" or "surface/emission/0/gain" names. */

@@ -13,7 +13,7 @@ export interface paths {
         };
         /**
          * Catalogue
-         * @description Every kind of bead, and the numbers of the surface.
+         * @description Every kind of bead, the numbers of the surface and its light, and the ready stages.
          */
         get: operations["catalogue_api_catalogue_get"];
         put?: never;
@@ -788,13 +788,15 @@ export interface components {
         };
         /**
          * Catalogue
-         * @description All kinds of bead, and the numbers of the surface.
+         * @description All kinds of bead, the numbers of the surface and its light, and the ready stages.
          */
         Catalogue: {
             /** Beads */
             beads: components["schemas"]["BeadInfo"][];
             /** Surface */
             surface: components["schemas"]["ParamInfo"][];
+            /** Stages */
+            stages: components["schemas"]["ReadyStage"][];
         };
         /**
          * Channels
@@ -1520,6 +1522,91 @@ export interface components {
             place: string;
             /** Words */
             words: string;
+        };
+        /**
+         * ReadyStage
+         * @description One place to look at an effect in.
+         */
+        ReadyStage: {
+            /** Name */
+            name: string;
+            /** Words */
+            words: string;
+            /**
+             * @default {
+             *       "key": {
+             *         "colour": [
+             *           1,
+             *           0.94,
+             *           0.86
+             *         ],
+             *         "on": true,
+             *         "pitch": 42,
+             *         "strength": 1.6,
+             *         "yaw": 40
+             *       },
+             *       "fill": {
+             *         "colour": [
+             *           0.72,
+             *           0.84,
+             *           1
+             *         ],
+             *         "on": true,
+             *         "pitch": 12,
+             *         "strength": 0.35,
+             *         "yaw": -55
+             *       },
+             *       "rim": {
+             *         "colour": [
+             *           0.9,
+             *           0.96,
+             *           1
+             *         ],
+             *         "on": true,
+             *         "pitch": 28,
+             *         "strength": 1,
+             *         "yaw": -150
+             *       }
+             *     }
+             */
+            lamps: components["schemas"]["Lamps"];
+            /**
+             * @default {
+             *       "zenith": [
+             *         0.16,
+             *         0.2,
+             *         0.26
+             *       ],
+             *       "horizon": [
+             *         0.3,
+             *         0.31,
+             *         0.32
+             *       ],
+             *       "ground": [
+             *         0.07,
+             *         0.065,
+             *         0.06
+             *       ],
+             *       "strength": 1
+             *     }
+             */
+            sky: components["schemas"]["Sky"];
+            /**
+             * @default {
+             *       "kind": "plain",
+             *       "colour": [
+             *         0.03,
+             *         0.03,
+             *         0.03
+             *       ]
+             *     }
+             */
+            backdrop: components["schemas"]["Backdrop"];
+            /**
+             * Exposure
+             * @default 0
+             */
+            exposure: number;
         };
         /**
          * ResponseRequest

@@ -21,7 +21,11 @@ export function Shelf() {
     refetchOnMount: "always",
   });
   useShelfLoop();
-  const again = () => queries.invalidateQueries({ queryKey: ["shelf"] });
+  const again = async () => {
+    // A list that is still on its way was written before the change, and would be taken for the new one.
+    await queries.cancelQueries({ queryKey: ["shelf"] });
+    await queries.invalidateQueries({ queryKey: ["shelf"] });
+  };
   const attempt = async (what: () => Promise<unknown>) => {
     try {
       await what();

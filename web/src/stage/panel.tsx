@@ -1,4 +1,5 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { readyStages } from "../api/catalogue";
 import type { Effect } from "../api/client";
 import { ColourControl } from "../bead/colour-control";
 import { NumberControl } from "../bead/number";
@@ -38,6 +39,26 @@ export function StagePanel() {
               })
             }
           />
+        </Row>
+        <Row label="stages">
+          {readyStages().map((r) => (
+            <Button
+              key={r.name}
+              size="xs"
+              variant="outline"
+              title={r.words}
+              onClick={() =>
+                change((s) => {
+                  s.lamps = r.lamps;
+                  s.sky = r.sky;
+                  s.backdrop = r.backdrop;
+                  s.exposure = r.exposure;
+                })
+              }
+            >
+              {r.name}
+            </Button>
+          ))}
         </Row>
         <Row label="backdrop">
           <Pick

@@ -1,0 +1,47 @@
+"""Ready stages: light, sky, backdrop and exposure to try an effect in. Shape and camera stay."""
+
+from whorl.effect.document import Backdrop, Lamp, Lamps, Model, Sky
+
+
+class ReadyStage(Model):
+    """One place to look at an effect in."""
+
+    name: str
+    words: str
+    lamps: Lamps = Lamps()
+    sky: Sky = Sky()
+    backdrop: Backdrop = Backdrop(kind="plain")
+    exposure: float = 0.0
+
+
+_OFF = Lamp(on=False)
+
+READY = (
+    ReadyStage(name="studio", words="Key, fill and rim before grey.", backdrop=Backdrop()),
+    ReadyStage(
+        name="bright day",
+        words="A high sun under a blue sky: does the glow still read?",
+        lamps=Lamps(key=Lamp(yaw=35.0, pitch=58.0, colour=[1.0, 0.96, 0.88], strength=3.0), fill=_OFF, rim=_OFF),
+        sky=Sky(zenith=[0.22, 0.42, 0.85], horizon=[0.72, 0.82, 0.92], ground=[0.26, 0.23, 0.19]),
+        backdrop=Backdrop(kind="plain", colour=[0.42, 0.52, 0.62]),
+        exposure=-0.4,
+    ),
+    ReadyStage(
+        name="dusk",
+        words="A low orange sun and a sky that has almost gone.",
+        lamps=Lamps(
+            key=Lamp(yaw=-68.0, pitch=9.0, colour=[1.0, 0.5, 0.22], strength=1.8),
+            fill=Lamp(yaw=75.0, pitch=25.0, colour=[0.35, 0.45, 0.9], strength=0.3),
+            rim=Lamp(yaw=150.0, pitch=14.0, colour=[1.0, 0.42, 0.25], strength=0.8),
+        ),
+        sky=Sky(zenith=[0.07, 0.09, 0.22], horizon=[0.6, 0.27, 0.15], ground=[0.045, 0.036, 0.04]),
+        backdrop=Backdrop(kind="plain", colour=[0.05, 0.04, 0.06]),
+    ),
+    ReadyStage(
+        name="black",
+        words="No light but the effect's own.",
+        lamps=Lamps(key=_OFF, fill=_OFF, rim=_OFF),
+        sky=Sky(strength=0.0),
+        backdrop=Backdrop(kind="plain", colour=[0.0, 0.0, 0.0]),
+    ),
+)

@@ -548,16 +548,18 @@ class _Builder:
             angles = (self.number(lamp.yaw, YAW, f"{place}/yaw"), self.number(lamp.pitch, PITCH, f"{place}/pitch"))
             to = self.add(place, DIRECTION, lighting.lamp_direction, (), tuple(map(FromUniform, angles)))
             colour = self.number(lamp.colour, LAMP, f"{place}/colour")
-            out += [FromNode(to, DIRECTION), self.shone(colour, lamp.strength, place)]
+            strength = self.number(lamp.strength, STRENGTH, f"{place}/strength")
+            out += [FromNode(to, DIRECTION), self.shone(colour, strength, place)]
         sky = self.effect.stage.sky
+        strength = self.number(sky.strength, STRENGTH, "stage/sky/strength")
         for param in SKY:
             colour = self.number(getattr(sky, param.name), param, f"stage/sky/{param.name}")
-            out.append(self.shone(colour, sky.strength, "stage/sky"))
+            out.append(self.shone(colour, strength, "stage/sky"))
         return out
 
-    def shone(self, colour: Uniform, strength: object, place: str) -> Arg:
-        bright = self.number(strength, STRENGTH, f"{place}/strength")
-        return FromNode(self.add(place, COLOUR, lighting.shone, (), (FromUniform(colour), FromUniform(bright))), COLOUR)
+    def shone(self, colour: Uniform, strength: Uniform, place: str) -> Arg:
+        made = self.add(place, COLOUR, lighting.shone, (), (FromUniform(colour), FromUniform(strength)))
+        return FromNode(made, COLOUR)
 
     def sounding(self, channels: doc.Channels) -> tuple[dict[int, doc.Entry], dict[int, doc.Entry]]:
         """The entries of base colour and emission, by their place, that are to be heard."""

@@ -73,6 +73,7 @@ def revolved(outline: list[NDArray[np.float64]], columns: int = 96) -> Mesh:
     whole = sum(float(x.sum()) for x in lengths)
     passed, first = 0.0, 0
     parts: list[tuple[NDArray[np.float32], ...]] = []
+    faces: list[NDArray[np.int32]] = []
     for piece, steps in zip(outline, lengths, strict=True):
         along = (passed + np.concatenate([[0.0], np.cumsum(steps)])) / whole
         passed += float(steps.sum())
@@ -88,13 +89,15 @@ def revolved(outline: list[NDArray[np.float64]], columns: int = 96) -> Mesh:
             return np.stack([flat[row, 0] * east, flat[row, 1], flat[row, 0] * south], axis=1).astype(np.float32)
 
         placed = np.stack([uvs[:, 0], along[row].astype(np.float32)], axis=1)
-        parts.append((turned(piece), turned(out), placed, (triangles + first).astype(np.float32)))
+        parts.append((turned(piece), turned(out), placed))
+        faces.append(triangles + np.int32(first))
         first += len(uvs)
-    positions, normals, uvs, triangles = (np.concatenate(p) for p in zip(*parts, strict=True))
-    corners = positions[triangles.astype(np.int32)]
+    positions, normals, uvs = (np.concatenate(p) for p in zip(*parts, strict=True))
+    triangles = np.concatenate(faces)
+    corners = positions[triangles]
     area = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
     # Where the outline meets the axis every other triangle is a line.
-    return Mesh(positions, normals, uvs.astype(np.float32), triangles.astype(np.int32)[area > 1e-9])
+    return Mesh(positions, normals, uvs, triangles[area > 1e-9])
 
 
 def arc(radius: float, start: float, stop: float, across: float = 0.0, up: float = 0.0, steps: int = 32) -> Any:

@@ -16,7 +16,7 @@ export function ChecksPanel() {
   };
   const show = (place: string) => {
     const [root, strand, bead] = place.split("/");
-    if (root === "surface") showTab("surface");
+    if (root === "surface" || root === "stage") showTab(root);
     else if (bead) select({ strand, bead });
   };
   if (!problems.length && !findings.length)

@@ -57,7 +57,8 @@ async function compile(document: Effect) {
 
 /** What the program depends on: everything but literal numbers, names and the camera. */
 export function structure(effect: Effect): string {
-  const value = (v: unknown) => (isMotion(v) || isFeed(v) ? v : isList(v) ? "list" : 0);
+  const value = (v: unknown) =>
+    isMotion(v) || isFeed(v) || typeof v === "string" || typeof v === "boolean" ? v : isList(v) ? "list" : 0;
   return JSON.stringify([
     effect.turn,
     effect.assets,
@@ -73,15 +74,13 @@ export function structure(effect: Effect): string {
         Object.entries(b.params).flatMap(([name, v]) => (value(v) ? [[name, value(v)]] : [])),
       ]),
     ]),
-    Object.entries(effect.surface).map(([name, v]) =>
-      name === "channels" ? 0 : typeof v === "string" || typeof v === "boolean" ? v : value(v),
-    ),
+    Object.values(effect.surface).map(value),
     Object.entries(effect.surface.channels).map(([name, entries]) => [
       name,
       entries.map((e) => [e.strand, e.bead, value(e.gain)]),
     ]),
-    Object.values(effect.stage.lamps).map((l) => [l.on, value(l.yaw), value(l.pitch), value(l.strength)]),
-    value(effect.stage.sky.strength),
+    Object.values(effect.stage.lamps).map((lamp) => Object.values(lamp).map(value)),
+    Object.values(effect.stage.sky).map(value),
     effect.stage.shape,
     effect.stage.backdrop.kind,
     effect.stage.bloom.radius,

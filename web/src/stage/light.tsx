@@ -1,9 +1,11 @@
-import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { Box, Flex, Text } from "@chakra-ui/react";
+import { surfaceParam } from "../api/catalogue";
 import { hexOf } from "../bead/colour";
 import { ColourControl } from "../bead/colour-control";
 import { NumberControl } from "../bead/number";
 import { edit, hold, letGo, useEditor } from "../document/editor";
 import { isMotion, type Lamp } from "../document/place";
+import { MakeLit } from "../surface/make-lit";
 
 const LAMPS: Lamp[] = ["key", "fill", "rim"];
 const SKY = ["zenith", "horizon", "ground"] as const;
@@ -15,28 +17,13 @@ export function LightPanel() {
   const lit = useEditor((s) => s.document.surface.lighting === "lit");
   const lamps = useEditor((s) => s.document.stage.lamps);
   const sky = useEditor((s) => s.document.stage.sky);
+  const strength = surfaceParam("strength");
   return (
     <Box data-testid="light">
       <Text fontWeight="600" mb="1">
         Light
       </Text>
-      {!lit && (
-        <Flex color="coral" align="center" gap="3" mb="1">
-          <Text>The surface is self-lit; lamps and sky do nothing.</Text>
-          <Button
-            size="2xs"
-            variant="outline"
-            color="coral"
-            onClick={() =>
-              edit((d) => {
-                d.surface.lighting = "lit";
-              })
-            }
-          >
-            make it lit
-          </Button>
-        </Flex>
-      )}
+      {!lit && <MakeLit>The surface is self-lit; lamps and sky do nothing.</MakeLit>}
       <Flex gap="3" align="center">
         <Disc />
         <Box flex="1" minW="0">
@@ -72,8 +59,8 @@ export function LightPanel() {
                   narrow
                   label={`${name} strength`}
                   value={still(lamps[name].strength)}
-                  soft={[0, 4]}
-                  hard={[0, 1000]}
+                  soft={strength.soft}
+                  hard={strength.hard}
                   onChange={(x) =>
                     edit((d) => {
                       d.stage.lamps[name].strength = x;
@@ -104,8 +91,8 @@ export function LightPanel() {
               narrow
               label="sky strength"
               value={still(sky.strength)}
-              soft={[0, 4]}
-              hard={[0, 1000]}
+              soft={strength.soft}
+              hard={strength.hard}
               onChange={(x) =>
                 edit((d) => {
                   d.stage.sky.strength = x;

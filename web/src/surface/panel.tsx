@@ -8,6 +8,7 @@ import type { Channel } from "../document/place";
 import { SmallPicture } from "../painter/small-picture";
 import { Pick } from "../pick";
 import type { Loop } from "../stage/drawing";
+import { MakeLit } from "./make-lit";
 import { CHANNEL_NAMES, CHANNELS, LIT } from "./strip";
 
 const COMPOSITES = {
@@ -175,23 +176,7 @@ function ChannelRows({ channel, loop }: { channel: Channel; loop: Loop }) {
           </Flex>
         </label>
       )}
-      {unlit && (
-        <Flex color="coral" align="center" gap="3">
-          <Text>{CHANNEL_NAMES[channel]} does nothing on a self-lit surface.</Text>
-          <Button
-            size="2xs"
-            variant="outline"
-            color="coral"
-            onClick={() =>
-              edit((d) => {
-                d.surface.lighting = "lit";
-              })
-            }
-          >
-            make it lit
-          </Button>
-        </Flex>
-      )}
+      {unlit && <MakeLit>{CHANNEL_NAMES[channel]} does nothing on a self-lit surface.</MakeLit>}
       {idle && (
         <Flex color="coral" align="center" gap="3">
           <Text>Opacity does nothing on a solid.</Text>

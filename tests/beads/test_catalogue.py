@@ -29,6 +29,8 @@ def test_every_port_of_a_kinds_functions_is_in_its_entry(kind):
     used = {p.name for f in [*functions, *([spec.period] if spec.period else [])] for p in f.tree.params}
     if any("footprint" in name for name in used):
         used.add("edges")  # which says whether there is a footprint
+    if "at_beacon" in used:
+        used.add("beacon")  # which says from which
     if "texel" in used:
         used |= {"picture", "wrap", "filter", "encoding", "detail"}  # which say what it holds
     if kind not in ("tap", "constant", "hexagons", "image"):  # whose signal their entry chooses

@@ -11,6 +11,7 @@ import numpy as np
 from playwright.sync_api import Browser, Page, sync_playwright
 
 from whorl.images import library
+from whorl.plan.evaluate import AHEAD
 from whorl.plan.plan import Plan
 from whorl.plan.program import program
 
@@ -137,9 +138,9 @@ FLAT = {
     "view_projection": [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 0, 0, 0, 0, 0, 1],
     "box_low": [-1, -1, 0],
     "box_size": [2, 2, 1],
-    "eye": [0, 0, 1e7],
     "aspect": [1, 1],
     "side_strength": [1],
+    **{f"camera_{name}": list(values) for name, values in AHEAD.items()},
 }
 
 

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from scipy.special import roots_legendre
 
-from whorl.fields import lighting
+from whorl.fields import body, lighting
 from whorl.shade import Vec3
 from whorl.shade.kernel import kernel
 
@@ -12,13 +12,26 @@ NV = np.linspace(0.1, 1.0, 7)
 ROUGH = [0.1, 0.3, 0.5, 0.75, 1.0]
 
 
-def run(function, *args):
+def run(function, *args, fixed=()):
     """A shade function over arrays; tuples are the same for all samples."""
     n = next(len(a[0]) for a in args if isinstance(a, list))
     out = [np.empty(n, np.float32) for _ in range(function.tree.returns.size)]
     args = [[np.ascontiguousarray(c, np.float32) for c in a] if isinstance(a, list) else a for a in args]
-    kernel(function, (), tuple(isinstance(a, list) for a in args))(n, args, out)
+    kernel(function, fixed, tuple(isinstance(a, list) for a in args))(n, args, out)
     return out
+
+
+def lit(base, roughness, metallic, normal, view, to=(0, 0, 1), light=0.0, around=0.0, open_=1.0, index=1.5):
+    """What a surface sends back of one lamp and of a sky of one brightness, without a film."""
+    three = lambda x: x if isinstance(x, list | tuple) else (x,) * 3  # noqa: E731
+    given = (three(base), (roughness,), (metallic,))
+    mirrored = run(lighting.mirror_of, *given, (index,), normal, view)
+    dark = ((0, 0, 1), (0,) * 3)
+    sky = (three(around),) * 3
+    numbers = ((roughness,), (metallic,), (open_,), (index,))
+    lamps = (to, three(light), *dark, *dark)
+    args = (three(base), (0,) * 3, *numbers, normal, view, mirrored, three(around), *lamps, *sky)
+    return run(lighting.lit, *args, fixed=(("coated", 0),))
 
 
 def half_way(nv, roughness, count=256, around=96):
@@ -47,8 +60,8 @@ def sent_back(nv, roughness, base, metallic):
     total = 0.0
     # Facets where they are bright, and the matte rest over the half sphere by the cosine.
     to, solid, v = half_way(nv, roughness)
-    args = ((base,) * 3, (roughness,), (metallic,), (1.5,), (0, 0, 1), tuple(v), [*to], (1.0,) * 3)
-    whole = run(lighting.lamp, *args)[0].astype(float)
+    views = [np.full(len(solid), x) for x in v]
+    whole = lit(base, roughness, metallic, (0, 0, 1), views, [*to], 1.0)[0].astype(float)
     body = base * (1 - metallic) * (1 - lighting.glazed(nv, roughness, 1.5, lighting.kept(nv, roughness)))
     nl = np.clip(to[2], 0, 1)
     # A lamp of strength 1 makes matte 1, so light of radiance L from a solid angle w is a lamp of L w / π.
@@ -67,9 +80,7 @@ def test_a_white_furnace_comes_back_whole_lamp_by_lamp(roughness):
 def test_a_white_furnace_comes_back_whole_from_the_sky(roughness):
     for metallic, within in ((0.0, 0.02), (1.0, 0.1)):
         views = [np.sqrt(1 - NV**2), 0 * NV, NV]
-        white = (1.0, 1.0, 1.0)
-        numbers = ((roughness,), (metallic,), (1.0,), (1.5,), (0, 0, 1))
-        got = run(lighting.under_sky, white, *numbers, views, white, white, white)
+        got = lit(1.0, roughness, metallic, (0, 0, 1), views, around=1.0)
         assert got[0] == pytest.approx(1, abs=within)
 
 
@@ -98,15 +109,12 @@ def test_fresnels_formulas_have_their_known_ends():
 
 
 def test_a_lamp_of_strength_one_makes_rough_white_that_faces_it_about_one():
-    front = Vec3(0.0, 0.0, 1.0)
-    got = lighting.lamp(Vec3(1, 1, 1), 1.0, 0.0, 1.0, front, front, front, Vec3(1, 1, 1))
-    assert got.x == pytest.approx(1, abs=1e-3)
+    front, view = (0, 0, 1), [[0.0], [0.0], [1.0]]
+    assert lit(1.0, 1.0, 0.0, front, view, front, 1.0, index=1.0)[0][0] == pytest.approx(1, abs=1e-3)
     # Lambert's cosine, and nothing from behind.
-    aside = lighting.lamp_direction(60.0, 0.0)
-    assert lighting.lamp(Vec3(1, 1, 1), 1.0, 0.0, 1.0, front, front, aside, Vec3(1, 1, 1)).x == pytest.approx(
-        0.5, abs=1e-3
-    )
-    assert lighting.lamp(Vec3(1, 1, 1), 1.0, 0.0, 1.5, front, front, -front, Vec3(1, 1, 1)).x == 0
+    aside = tuple(lighting.lamp_direction(60.0, 0.0))
+    assert lit(1.0, 1.0, 0.0, front, view, aside, 1.0, index=1.0)[0][0] == pytest.approx(0.5, abs=1e-3)
+    assert lit(1.0, 1.0, 0.0, front, view, (0, 0, -1), 1.0)[0][0] == 0
 
 
 def test_lamps_stand_where_their_angles_say():
@@ -127,25 +135,21 @@ def test_what_falls_on_matte_from_half_a_sky_is_its_mean_by_the_cosine():
     )
 
 
-def test_a_smooth_mirror_shows_the_sky_and_its_own_colour():
-    view = Vec3(0.0, 0.0, 1.0)
-    up = Vec3(0, 2**-0.5, 2**-0.5)
-    gold = Vec3(1.0, 0.7, 0.3)
-    blue, black = Vec3(0.2, 0.4, 1.0), Vec3(0, 0, 0)
-    seen = lighting.under_sky(gold, 0.05, 1.0, 1.0, 1.5, up, view, blue, blue, black)
-    assert tuple(seen) == pytest.approx((0.2, 0.4 * 0.7, 0.3), rel=0.05)
-    assert tuple(lighting.under_sky(gold, 0.05, 1.0, 0.0, 1.5, up, view, blue, blue, black)) == (0, 0, 0)
+def test_a_smooth_mirror_shows_what_it_faces_in_its_own_colour():
+    view = [[0.0], [0.0], [1.0]]
+    up, gold = (0, 2**-0.5, 2**-0.5), (1.0, 0.7, 0.3)
+    assert tuple(body.mirrored(Vec3(*up), Vec3(0, 0, 1))) == pytest.approx((0, 1, 0), abs=1e-6)
+    seen = lit(gold, 0.05, 1.0, up, view, around=(0.2, 0.4, 1.0))
+    assert [x[0] for x in seen] == pytest.approx((0.2, 0.4 * 0.7, 0.3), rel=0.05)
+    assert [x[0] for x in lit(gold, 0.05, 1.0, up, view, around=1.0, open_=0.0)] == [0, 0, 0]
 
 
 def test_the_far_side_of_a_sheet_is_lit_as_its_near_side_from_there():
-    n = (0, 0, 1)
-    same = dict.fromkeys(range(3), (0.8, 0.8, 0.8))
-    lamps = ((0.6, 0, 0.8), same[0], (0, 0, 1), (0,) * 3, (0, 0, 1), (0,) * 3, same[1], same[1], same[1])
-    away = ((-0.6, 0, -0.8), same[0], (0, 0, 1), (0,) * 3, (0, 0, 1), (0,) * 3, same[1], same[1], same[1])
-    numbers = ((0.5,), (0.0,), (1.0,), (1.5,))
-    front = run(lighting.lit, same[0], (0,) * 3, *numbers, n, (0,) * 3, n, [[0.0], [0.0], [1.0]], *lamps)
-    back = run(lighting.lit, same[0], (0,) * 3, *numbers, n, (0,) * 3, n, [[0.0], [0.0], [-1.0]], *away)
-    assert front[0][0] == pytest.approx(back[0][0], rel=1e-5)
+    front, back = Vec3(0, 0, 1), Vec3(0, 0, -1)
+    assert tuple(body.facing(front, front, back)) == (0, 0, -1)
+    near = lit(0.8, 0.5, 0.0, (0, 0, 1), [[0.0], [0.0], [1.0]], (0.6, 0, 0.8), 0.8)
+    far = lit(0.8, 0.5, 0.0, (0, 0, -1), [[0.0], [0.0], [-1.0]], (-0.6, 0, -0.8), 0.8)
+    assert near[0][0] == pytest.approx(far[0][0], rel=1e-5) and near[0][0] > 0.4
 
 
 def test_a_normal_that_turns_within_a_pixel_dulls_the_highlight_and_a_still_one_does_not():

@@ -28,8 +28,9 @@ from whorl.effect.problems import Problem
 from whorl.images import BadImage, library
 from whorl.images.bundle import read_file, write_bundle
 from whorl.images.pyramid import shown_within
-from whorl.plan.build import SURFACE_PARAMS, build
+from whorl.plan.build import build
 from whorl.plan.compile import compiled
+from whorl.plan.surface import SURFACE_PARAMS
 from whorl.stage import filters
 from whorl.stage.ready import READY
 from whorl.stage.shapes import SHAPES, shape
@@ -223,7 +224,7 @@ def program(id: str, store: Store) -> m.Compile:
 
 def _compiled(effect: Effect) -> m.Compiled:
     stage = effect.stage
-    passes = filters.described([filters.backdrop(stage), *filters.finish(stage)])
+    passes = filters.described(filters.finish(stage))
     plan = build(effect)
     return m.Compiled.model_validate({**compiled(plan), "findings": of_plan(plan), "passes": passes})
 

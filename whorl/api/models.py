@@ -172,6 +172,10 @@ class Compiled(BaseModel):
     key: str
     vertex: str
     fragment: str
+    backdrop: str
+    #: The program of the shape's far side, where the surface asks for it; else nothing.
+    back: str
+    layered: bool
     frames: int
     far: str
     uniforms: list[UniformInfo]

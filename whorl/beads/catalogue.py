@@ -2,10 +2,10 @@
 
 from typing import Any
 
-from whorl.beads import colours, combining, coordinates, directions, patterns, shaping, views
+from whorl.beads import colours, combining, coordinates, directions, patterns, places, shaping, views
 from whorl.beads.spec import Bead, Param, Signal
 
-_THEMES = (coordinates, patterns, shaping, combining, colours, directions, views)
+_THEMES = (coordinates, patterns, shaping, combining, colours, directions, views, places)
 CATALOGUE: dict[str, Bead] = {b.kind: b for theme in _THEMES for b in theme.BEADS}
 
 

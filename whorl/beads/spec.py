@@ -70,7 +70,7 @@ class Param:
 
 @dataclass(frozen=True)
 class Setting:
-    """A structural choice: it changes the program. Named options, a whole range, or a picture by its id."""
+    """A structural choice: it changes the program. Named options, a whole range, or a picture or beacon by its id."""
 
     name: str
     words: str
@@ -80,8 +80,8 @@ class Setting:
     high: int = 1
 
     def number(self, value: str | int | bool) -> int:
-        """The value as the shade function takes it; which picture it is, it never learns."""
-        if self.kind == "picture":
+        """The value as the shade function takes it; which picture or beacon it is, it never learns."""
+        if self.kind in ("picture", "beacon"):
             return 0
         if not self.options:
             return int(value)
@@ -90,9 +90,11 @@ class Setting:
         return self.options.index(str(value))
 
     @property
-    def kind(self) -> Literal["choice", "switch", "whole", "picture"]:
+    def kind(self) -> Literal["choice", "switch", "whole", "picture", "beacon"]:
         if self.name == "picture":
             return "picture"
+        if self.name == "beacon":
+            return "beacon"
         if self.options:
             return "choice"
         return "switch" if isinstance(self.default, bool) else "whole"

@@ -168,13 +168,24 @@ class Channels(Model):
     metallic: Entries = []
     normal: Entries = []
     occlusion: Entries = []
+    refraction: Entries = []
+    absorption: Entries = []
+    scattering: Entries = []
+    film: Entries = []
+    background: Entries = []
 
 
 class Surface(Model):
     """How the effect composites. `cut` is the opacity where a cut-away surface ends.
 
-    `roughness` and `metallic` are what it is where no strand says otherwise; with `gloss`, strands
-    on the roughness channel are taken as gloss and turned round. `index` is that of the body.
+    `opacity`, `roughness` and `metallic` are what it is where no strand says otherwise; with
+    `gloss`, strands on the roughness channel are taken as gloss and turned round. `index` is what
+    it mirrors by.
+
+    With `body`, a see-through surface is clear matter: `filled` all through, or a `hollow` skin.
+    What lies behind is bent by `refraction`, takes on the colour `absorbed` at the depth
+    `absorbed_at`, is veiled by `scattering` a unit, and multiplied by `background`. `film` is the
+    thickness of a skin on it in nanometres, of `film_index`; 0 is none.
     """
 
     composite: Literal["solid", "cut away", "see-through", "glowing"] = "see-through"
@@ -186,6 +197,16 @@ class Surface(Model):
     metallic: Value = 0.0
     index: Value = 1.5
     gloss: bool = False
+    opacity: Value = 1.0
+    body: Literal["none", "filled", "hollow"] = "none"
+    refraction: Value = 1.0
+    absorbed: Colour = [1.0, 1.0, 1.0]
+    absorbed_at: Value = 1.0
+    milk: Colour = [0.8, 0.9, 1.0]
+    scattering: Value = 0.0
+    background: Value = 1.0
+    film: Value = 0.0
+    film_index: Value = 1.33
     channels: Channels = Channels()
 
 
@@ -217,17 +238,81 @@ class Sky(Model):
 
 
 class Backdrop(Model):
-    kind: Literal["plain", "checker"] = "checker"
+    """What lies behind everything. A gradient goes from `colour` at the foot to `second`."""
+
+    kind: Literal["plain", "gradient", "checker"] = "checker"
     colour: Colour = [0.03, 0.03, 0.03]
+    second: Colour = [0.12, 0.12, 0.12]
+
+
+Finish = Literal["plain", "tiles"]
+
+
+class Floor(Model):
+    """A level floor, so many units over the stage's middle."""
+
+    on: bool = False
+    height: Value = -1.0
+    colour: Colour = [0.18, 0.18, 0.18]
+    finish: Finish = "tiles"
+
+
+class Wall(Model):
+    """An upright wall, so many units behind the stage's middle."""
+
+    on: bool = False
+    depth: Value = 2.0
+    colour: Colour = [0.18, 0.18, 0.18]
+    finish: Finish = "tiles"
+
+
+class Post(Model):
+    """An upright post with a round head: its axis begins at `foot` and is `tall` units long."""
+
+    on: bool = False
+    foot: Value = [0.7, -1.0, 0.5]
+    tall: Value = 1.6
+    radius: Value = 0.16
+    colour: Colour = [0.22, 0.16, 0.11]
+
+
+class Orb(Model):
+    """A ball beside the effect."""
+
+    on: bool = False
+    centre: Value = [-0.7, -0.55, 0.6]
+    radius: Value = 0.45
+    colour: Colour = [0.3, 0.3, 0.3]
+
+
+class Neighbours(Model):
+    """What else stands on the stage. Every number may be in motion."""
+
+    floor: Floor = Floor()
+    wall: Wall = Wall()
+    post: Post = Post()
+    ball: Orb = Orb()
 
 
 class Camera(Model):
-    """An orbit about the shape's middle, in degrees; distance in stage units."""
+    """An orbit about `target`, in degrees; distance in stage units, `view` the angle of the lesser side."""
 
     yaw: Annotated[Finite, Field(ge=-36000, le=36000)] = 0.0
     pitch: Annotated[Finite, Field(ge=-89, le=89)] = 0.0
     distance: Annotated[Finite, Field(ge=0.5, le=100)] = 4.0
     view: Annotated[Finite, Field(ge=5, le=120)] = 34.0
+    target: Annotated[list[Annotated[Finite, Field(ge=-50, le=50)]], Field(min_length=3, max_length=3)] = [
+        0.0,
+        0.0,
+        0.0,
+    ]
+
+
+class SavedView(Model):
+    """A camera by a name."""
+
+    name: Name
+    camera: Camera
 
 
 class Bloom(Model):
@@ -239,9 +324,11 @@ class Bloom(Model):
 class Stage(Model):
     """The scene the effect is tried in. Exposure in stops."""
 
-    shape: Literal["plane", "disc", "ball", "box", "capsule", "cylinder", "cone", "ring", "dome"] = "plane"
+    shape: Literal["plane", "level", "disc", "ball", "box", "capsule", "cylinder", "cone", "ring", "dome"] = "plane"
+    neighbours: Neighbours = Neighbours()
     backdrop: Backdrop = Backdrop()
     camera: Camera = Camera()
+    views: Annotated[list[SavedView], Field(max_length=12)] = []
     lamps: Lamps = Lamps()
     sky: Sky = Sky()
     exposure: Annotated[Finite, Field(ge=-16, le=16)] = 0.0
@@ -249,6 +336,19 @@ class Stage(Model):
 
 
 Later = Annotated[list[Any], Field(max_length=0)]
+
+
+class Beacon(Model):
+    """A placed point with an axis that fields can be measured from.
+
+    `yaw` and `pitch` turn the axis, in degrees: 0 and 0 point at the viewer's side, as lamps do.
+    """
+
+    id: Id
+    name: Name
+    position: Value = [0.0, 0.0, 0.0]
+    yaw: Value = 0.0
+    pitch: Value = 90.0
 
 
 class Asset(Model):
@@ -262,7 +362,7 @@ class Asset(Model):
 
 
 class Effect(Model):
-    """One moving material. Levers, variants and beacons are empty in this version."""
+    """One moving material. Levers and variants are empty in this version."""
 
     format: Literal["whorl-effect"] = "whorl-effect"
     version: Literal[1] = 1
@@ -273,6 +373,6 @@ class Effect(Model):
     surface: Surface = Surface()
     levers: Later = []
     variants: Later = []
-    beacons: Later = []
+    beacons: Annotated[list[Beacon], Field(max_length=16)] = []
     stage: Stage = Stage()
     assets: Annotated[list[Asset], Field(max_length=64)] = []

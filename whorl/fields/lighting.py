@@ -9,7 +9,7 @@ A lamp of strength 1 makes white matte that faces it 1.
 """
 
 from whorl.fields.surface import towards
-from whorl.shade import Vec2, Vec3, Vec4, clamp, cos, dot, f32, maximum, mix, shade, sin, sqrt
+from whorl.shade import Fixed, Vec2, Vec3, Vec4, clamp, cos, dot, f32, i32, maximum, mix, shade, sin, sqrt
 
 
 @shade
@@ -95,22 +95,54 @@ def glazed(cosine: f32, roughness: f32, index: f32, share: Vec2) -> f32:
 
 
 @shade
+def mirror_of(base: Vec3, roughness: f32, metallic: f32, index: f32, normal: Vec3, view: Vec3) -> Vec3:
+    """What facets send back of a light that is the same all round, by colour."""
+    nv = clamp(dot(normal, view), 0.001, 1.0)
+    colour = clamp(base, 0.0, 1.0)
+    share = kept(nv, roughness)
+    glaze = glazed(nv, roughness, clamp(index, 1.0, 4.0), share)
+    metal = (colour * (share.x - share.y) + share.y) * regained(colour, share)
+    return mix(Vec3(glaze, glaze, glaze), metal, clamp(metallic, 0.0, 1.0))
+
+
+@shade
+def matte_of(base: Vec3, metallic: f32, mirrored: Vec3) -> Vec3:
+    """What the body below the facets scatters: its colour, of the light they let in; metal has none."""
+    let_in = 1.0 - clamp((mirrored.x + mirrored.y + mirrored.z) / 3.0, 0.0, 1.0)
+    return base * ((1.0 - metallic) * let_in)
+
+
+@shade
 def lamp(
-    base: Vec3, roughness: f32, metallic: f32, index: f32, normal: Vec3, view: Vec3, to: Vec3, light: Vec3
+    base: Vec3,
+    roughness: f32,
+    metallic: f32,
+    index: f32,
+    normal: Vec3,
+    view: Vec3,
+    body: Vec3,
+    more: Vec3,
+    coat: Vec3,
+    to: Vec3,
+    light: Vec3,
+    coated: Fixed[i32],
 ) -> Vec3:
-    """What one lamp, far away towards `to`, adds; a body below its facets is matte, metal has none."""
+    """What one lamp, far away towards `to`, adds: what the body scatters and what the facets mirror.
+
+    `more` is what they send back beyond a single bounce. `coated` 1: what they mirror is `coat`.
+    """
     nl = clamp(dot(normal, to), 0.0, 1.0)
     nv = clamp(dot(normal, view), 0.001, 1.0)
     half = towards(view + to)
     nh = clamp(dot(normal, half), 0.0, 1.0)
     vh = clamp(dot(view, half), 0.0, 1.0)
-    share = kept(nv, roughness)
     m = 1.0 - vh
     bare = fresnel_exact(vh, index)
     schlick = base + (1.0 - base) * (m * m * m * m * m)
-    f = mix(Vec3(bare, bare, bare), schlick, metallic) * regained(straight_on(base, metallic, index), share)
-    matte = base * ((1.0 - metallic) * (1.0 - glazed(nv, roughness, index, share)))
-    return (matte + f * facets(nv, nl, nh, roughness)) * light * nl
+    f = coat
+    if coated == 0:
+        f = mix(Vec3(bare, bare, bare), schlick, metallic) * more
+    return (body + f * facets(nv, nl, nh, roughness)) * light * nl
 
 
 @shade
@@ -127,28 +159,9 @@ def sky(direction: Vec3, spread: f32, zenith: Vec3, horizon: Vec3, ground: Vec3)
 
 
 @shade
-def under_sky(
-    base: Vec3,
-    roughness: f32,
-    metallic: f32,
-    occlusion: f32,
-    index: f32,
-    normal: Vec3,
-    view: Vec3,
-    zenith: Vec3,
-    horizon: Vec3,
-    ground: Vec3,
-) -> Vec3:
-    """What the sky adds: mirrored by facets and scattered by the body; `occlusion` 0 keeps it all off."""
-    nv = clamp(dot(normal, view), 0.001, 1.0)
-    share = kept(nv, roughness)
-    glaze = glazed(nv, roughness, index, share)
-    metal = (base * (share.x - share.y) + share.y) * regained(base, share)
-    mirrored = towards(normal * (2.0 * dot(normal, view)) - view)
-    around = sky(mirrored, roughness * roughness, zenith, horizon, ground)
-    fallen = sky(normal, 1.0, zenith, horizon, ground)
-    matte = base * ((1.0 - metallic) * (1.0 - glaze))
-    return (around * mix(Vec3(glaze, glaze, glaze), metal, metallic) + fallen * matte) * occlusion
+def mirrored_sky(direction: Vec3, roughness: f32, zenith: Vec3, horizon: Vec3, ground: Vec3) -> Vec3:
+    """The sky as facets of a roughness mirror it from around a direction."""
+    return sky(direction, roughness * roughness, zenith, horizon, ground)
 
 
 @shade
@@ -169,12 +182,12 @@ def lit(
     emission: Vec3,
     roughness: f32,
     metallic: f32,
-    occlusion: f32,
+    open: f32,
     index: f32,
     normal: Vec3,
-    footprint: Vec3,
-    at_normal: Vec3,
-    at_view: Vec3,
+    view: Vec3,
+    mirrored: Vec3,
+    around: Vec3,
     key_to: Vec3,
     key: Vec3,
     fill_to: Vec3,
@@ -184,17 +197,24 @@ def lit(
     zenith: Vec3,
     horizon: Vec3,
     ground: Vec3,
+    coated: Fixed[i32],
 ) -> Vec3:
-    """A surface's light under three lamps and a sky, and its own glow. Its far side is lit from within."""
-    n = normal * (-1.0 if dot(at_normal, at_view) < 0.0 else 1.0)
+    """A surface's light under three lamps and a sky, and its own glow; `normal` faces the viewer.
+
+    `mirrored` is what its facets send back of `around`, the light that comes from where they mirror;
+    `open` is how much of the light from all round reaches it. `coated` 1: they mirror lamps so too.
+    """
     colour = clamp(base, 0.0, 1.0)
-    r = blurred_roughness(roughness, footprint)
+    r = clamp(roughness, 0.05, 1.0)
     m = clamp(metallic, 0.0, 1.0)
     ior = clamp(index, 1.0, 4.0)
-    total = under_sky(colour, r, m, clamp(occlusion, 0.0, 1.0), ior, n, at_view, zenith, horizon, ground)
-    total += lamp(colour, r, m, ior, n, at_view, key_to, key)
-    total += lamp(colour, r, m, ior, n, at_view, fill_to, fill)
-    total += lamp(colour, r, m, ior, n, at_view, rim_to, rim)
+    body = matte_of(colour, m, mirrored)
+    more = regained(straight_on(colour, m, ior), kept(clamp(dot(normal, view), 0.001, 1.0), r))
+    fallen = sky(normal, 1.0, zenith, horizon, ground)
+    total = (around * mirrored + fallen * body) * clamp(open, 0.0, 1.0)
+    total += lamp(colour, r, m, ior, normal, view, body, more, mirrored, key_to, key, coated)
+    total += lamp(colour, r, m, ior, normal, view, body, more, mirrored, fill_to, fill, coated)
+    total += lamp(colour, r, m, ior, normal, view, body, more, mirrored, rim_to, rim, coated)
     return maximum(total, 0.0) + maximum(emission, 0.0)
 
 
@@ -202,3 +222,42 @@ def lit(
 def shone(colour: Vec3, strength: f32) -> Vec3:
     """The light of a lamp."""
     return maximum(colour, 0.0) * maximum(strength, 0.0)
+
+
+ALL, KEY, FILL, RIM, SKY = 0, 1, 2, 3, 4
+
+
+@shade
+def _fallen(normal: Vec3, to: Vec3, light: Vec3, wrapped: Fixed[i32]) -> Vec3:
+    facing = dot(normal, to)
+    if wrapped == 1:
+        facing = 0.5 + 0.5 * facing
+    return light * maximum(facing, 0.0)
+
+
+@shade
+def light_on(
+    normal: Vec3,
+    at_key_to: Vec3,
+    at_key: Vec3,
+    at_fill_to: Vec3,
+    at_fill: Vec3,
+    at_rim_to: Vec3,
+    at_rim: Vec3,
+    at_zenith: Vec3,
+    at_horizon: Vec3,
+    at_ground: Vec3,
+    of: Fixed[i32],
+    wrapped: Fixed[i32],
+) -> f32:
+    """How much light falls on a surface, as brightness; a lamp of strength 1 that it faces gives 1."""
+    total = Vec3(0.0, 0.0, 0.0)
+    if of == ALL or of == SKY:
+        total += sky(normal, 1.0, at_zenith, at_horizon, at_ground)
+    if of == ALL or of == KEY:
+        total += _fallen(normal, at_key_to, at_key, wrapped)
+    if of == ALL or of == FILL:
+        total += _fallen(normal, at_fill_to, at_fill, wrapped)
+    if of == ALL or of == RIM:
+        total += _fallen(normal, at_rim_to, at_rim, wrapped)
+    return dot(total, Vec3(0.2126, 0.7152, 0.0722))

@@ -1,34 +1,17 @@
-"""From scene light to what a screen shows: backdrop, bloom, exposure, tone mapping."""
+"""From scene light to what a screen shows: bloom, exposure, tone mapping."""
 
 from whorl.fields.colour import srgb
 from whorl.shade import (
-    Fixed,
-    Vec2,
     Vec3,
     Vec4,
     clamp,
     exp2,
     f32,
-    floor,
-    i32,
     maximum,
     minimum,
     mix,
     shade,
 )
-
-PLAIN, CHECKER = 0, 1
-
-
-@shade
-def backdrop(place: Vec2, colour: Vec3, kind: Fixed[i32]) -> Vec4:
-    """What lies behind everything. `place` counts in picture widths or heights, the lesser."""
-    if kind == CHECKER:
-        square = floor(place * 18.0)
-        sum_of = square.x + square.y
-        odd = sum_of - 2.0 * floor(sum_of / 2.0)
-        return Vec4(colour * (0.75 + 0.5 * odd), 1.0)
-    return Vec4(colour, 1.0)
 
 
 @shade

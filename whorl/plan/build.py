@@ -1,6 +1,6 @@
 """From an effect to its plan: order, types, periods, uniforms, and every fault found on the way."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 
 from whorl.beads.catalogue import CATALOGUE
@@ -8,10 +8,11 @@ from whorl.beads.common import WRAP
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, LISTS, VALUE, Bead, Numbers, Param, Signal
 from whorl.effect import document as doc
 from whorl.effect.problems import BadEffect, Problem
-from whorl.fields import colour, directions, lighting
-from whorl.fields import surface as composites
+from whorl.fields import colour, directions
 from whorl.images.library import library
 from whorl.motion.values import fill
+from whorl.plan.around import LIGHTS, Around
+from whorl.plan.maker import A, listed
 from whorl.plan.plan import (
     Arg,
     Footprint,
@@ -27,38 +28,9 @@ from whorl.plan.plan import (
     Plan,
     Uniform,
 )
+from whorl.plan.surface import SurfaceParts
 from whorl.shade import Unchecked
-from whorl.shade.specialise import Fixed
 
-#: How values are named to people.
-A = {VALUE: "a value", COLOUR: "a colour", COORDS: "coordinates", DIRECTION: "a direction"}
-
-GAIN = Param("gain", "How bright it is; over 1 it glows.", (1.0,), (0, 8), (0, 1000))
-TINT = Param("tint", "The colour it is multiplied by.", (1.0, 1.0, 1.0), (0, 1), (0, 1000), type="colour")
-FAR = Param("far", "How much of the far side shows.", (1.0,), (0, 1), (0, 1))
-CUT = Param("cut", "The opacity where the surface ends.", (0.5,), (0, 1), (-1000, 1000))
-ROUGHNESS = Param("roughness", "0 mirrors, 1 is dull; strands lie over it.", (0.5,), (0, 1), (0, 1))
-METALLIC = Param("metallic", "1 is a metal; strands lie over it.", (0.0,), (0, 1), (0, 1))
-INDEX = Param("index", "How much the body bends light: water 1.33, glass 1.5.", (1.5,), (1, 2.5), (1, 4))
-YAW = Param("yaw", "From which side: 0 is the viewer's, 90 the right.", (0.0,), (-180, 180), unit="degrees", wrap=360.0)
-PITCH = Param("pitch", "From how high.", (0.0,), (-90, 90), (-90, 90), unit="degrees")
-STRENGTH = Param("strength", "How bright; 1 makes white matte that faces it 1.", (1.0,), (0, 4), (0, 1000))
-LAMP = Param("colour", "The colour of the light.", (1.0, 1.0, 1.0), (0, 1), (0, 1000), type="colour")
-SKY = tuple(
-    Param(name, f"The light {words}.", (0.0, 0.0, 0.0), (0, 1), (0, 1000), type="colour")
-    for name, words in (("zenith", "from overhead"), ("horizon", "at eye level"), ("ground", "from below"))
-)
-#: The numbers of the surface and of its light, for the interface.
-SURFACE_PARAMS = (FAR, CUT, GAIN, TINT, ROUGHNESS, METALLIC, INDEX, YAW, PITCH, STRENGTH, LAMP, *SKY)
-
-_COMPOSITES = {
-    "solid": composites.solid,
-    "cut away": composites.cut_away,
-    "see-through": composites.see_through,
-    "glowing": composites.glowing,
-}
-#: One more entry of a channel: what lies below it, what it brings, its gain → its function and args.
-_Step = Callable[[Node | None, Node, Uniform], tuple[Unchecked, Fixed, tuple[Arg, ...]]]
 _INCOMING = ("below", "p")
 _BARE = FromPoint("at_normal")
 #: The phase of the turn, as a number in motion.
@@ -96,6 +68,7 @@ class _Builder:
         self.plain: dict[object, int] = {}
         self.places: dict[object, Node] = {}
         self.all_strands = {s.id: s for s in effect.strands}
+        self.around = Around(self)
 
     def fault(self, place: str, words: str) -> None:
         self.problems.append(Problem(place=place, words=words))
@@ -109,7 +82,9 @@ class _Builder:
                 continue
             seen.add(strand.id)
             self.strand(strand, place)
-        self.surface()
+        SurfaceParts(self, self.around).build()
+        self.plan.scene = len(self.plan.nodes)
+        self.plan.backdrop = self.around.picture()
         return self.plan
 
     # --- strands ----------------------------------------------------------------------
@@ -159,7 +134,7 @@ class _Builder:
         incoming: dict[str, Arg] = {p.name: self.param(strand, bead, p, at) for p in spec.inputs}
         if first and not spec.is_source:
             self.fault(
-                at, f"a strand starts with a source; {spec.kind} takes {_list(spec.takes)}, so put one before it"
+                at, f"a strand starts with a source; {spec.kind} takes {listed(spec.takes)}, so put one before it"
             )
         if not first and spec.is_source:
             self.fault(at, f"{spec.title or spec.kind} starts a strand; it cannot stand behind another bead")
@@ -182,7 +157,7 @@ class _Builder:
         if below is not None:
             assert below.gives is not None
             if below.gives not in spec.accepts:
-                self.fault(at, f"{spec.kind} takes {_list(spec.takes)}; what comes in is {A[below.gives]}")
+                self.fault(at, f"{spec.kind} takes {listed(spec.takes)}; what comes in is {A[below.gives]}")
                 raise _Fault
             signals.append(below.gives)
         if isinstance(brought, FromNode):
@@ -239,6 +214,12 @@ class _Builder:
                 args.append(self.texel(settings, below, incoming["detail"], at))
             elif p.name == "at_phase":
                 args.append(FromUniform(self.phase()))
+            elif p.name in ("at_gap", "at_behind", "at_thickness"):
+                args.append(getattr(self.around, p.name.removeprefix("at_")))
+            elif p.name.removeprefix("at_") in LIGHTS:
+                args.append(self.around.lights[LIGHTS.index(p.name.removeprefix("at_"))])
+            elif p.name == "at_beacon":
+                args.append(self.around.measured_from(self.beacon(str(settings["beacon"]), at)))
             elif p.name.startswith("at_"):
                 args.append(FromPoint(p.name))
             else:
@@ -280,6 +261,17 @@ class _Builder:
             self.plan.pictures.append(known)
         wrap = WRAP.number(settings["wrap"])
         return FromPicture(known, below, below.period, detail, wrap, settings["filter"] == "blocks")
+
+    def beacon(self, chosen: str, at: str) -> doc.Beacon | None:
+        """The beacon a bead is measured from: the one that is named, or else the first."""
+        known = self.effect.beacons
+        if not chosen:
+            return known[0] if known else None
+        found = next((b for b in known if b.id == chosen), None)
+        if found is None:
+            self.fault(f"{at}/beacon", f"the effect has no beacon '{chosen}'; choose one that is there")
+            raise _Fault
+        return found
 
     def phase(self) -> Uniform:
         """The phase of the turn as a number in motion; one serves the whole effect."""
@@ -347,8 +339,8 @@ class _Builder:
             if setting is None:
                 known = ", ".join(s.name for s in spec.settings) or "none"
                 self.fault(where, f"{spec.kind} has no setting '{name}'; it has {known}")
-            elif setting.kind == "picture" and not isinstance(value, str):
-                self.fault(where, f"a picture is named by its id, not {value!r}")
+            elif setting.kind in ("picture", "beacon") and not isinstance(value, str):
+                self.fault(where, f"a {setting.kind} is named by its id, not {value!r}")
             elif setting.kind == "choice" and str(value) not in setting.options:
                 self.fault(where, f"'{value}' is not one of {', '.join(setting.options)}")
             elif setting.kind == "switch" and not isinstance(value, bool):
@@ -378,7 +370,7 @@ class _Builder:
                 return FromUniform(self.number(None, param, where)) if param.type != "direction" else _BARE
             fitting = _fed_by(param)
             if bead.kind != "tap" and node.gives not in fitting:
-                self.fault(where, f"{param.name} takes {_list(fitting)}; that strand gives {A[node.gives]}")
+                self.fault(where, f"{param.name} takes {listed(fitting)}; that strand gives {A[node.gives]}")
             return FromNode(node, param.feed)
         if param.type == "direction":
             if value is not None:
@@ -501,165 +493,6 @@ class _Builder:
         self.plan.nodes.append(node)
         return node
 
-    # --- the surface ------------------------------------------------------------------
-
-    def surface(self) -> None:
-        surface = self.effect.surface
-        channels = surface.channels
-        base_entries, glow_entries = self.sounding(channels)
-        base = self.colour_channel("base", base_entries, composites.laid_over)
-        emission = self.colour_channel("emission", glow_entries, composites.added)
-        opacity = self.mask_channel("opacity", channels.opacity)
-        far = self.number(surface.far, FAR, "surface/far")
-        cut = self.number(surface.cut, CUT, "surface/cut")
-        # Built whether lit or not, so that each can be looked at where it is set.
-        rough = self.measure_channel("roughness", channels.roughness, surface.roughness, ROUGHNESS, surface.gloss)
-        metal = self.measure_channel("metallic", channels.metallic, surface.metallic, METALLIC)
-        occluded = self.mask_channel("occlusion", channels.occlusion)
-        normal = self.normal_channel(channels.normal)
-        function: Unchecked = composites.self_lit
-        given: tuple[Arg, ...] = (self.colour(base), self.colour(emission))
-        if surface.lighting == "lit":
-            function = lighting.lit
-            index = FromUniform(self.number(surface.index, INDEX, "surface/index"))
-            kept = FromNode(occluded, VALUE) if occluded else Literals((1.0,))
-            bent = FromNode(normal, DIRECTION) if normal else _BARE
-            within: Arg = Footprint(normal) if normal else Literals((0.0, 0.0, 0.0))
-            given = (*given, rough, metal, kept, index, bent, within, _BARE, FromPoint("at_view"), *self.lights())
-        light = self.add("surface/light", COLOUR, function, (), given)
-        covered: Arg = FromNode(opacity, VALUE) if opacity else Literals((1.0,))
-        footprint: Arg = Literals((0.0,))
-        if opacity and surface.composite == "cut away":
-            footprint = Footprint(opacity)
-        args = (FromNode(light, COLOUR), covered, footprint, FromUniform(cut))
-        self.plan.picture = self.add("surface", None, _COMPOSITES[surface.composite], (), args)
-        self.plan.far = far
-
-    def lights(self) -> list[Arg]:
-        """Where each lamp stands and its light, and the three colours of the sky."""
-        out: list[Arg] = []
-        lamps = self.effect.stage.lamps
-        for name in ("key", "fill", "rim"):
-            lamp: doc.Lamp = getattr(lamps, name)
-            place = f"stage/lamps/{name}"
-            if not lamp.on:
-                out += [Literals((0.0, 0.0, 1.0)), Literals((0.0, 0.0, 0.0))]
-                continue
-            angles = (self.number(lamp.yaw, YAW, f"{place}/yaw"), self.number(lamp.pitch, PITCH, f"{place}/pitch"))
-            to = self.add(place, DIRECTION, lighting.lamp_direction, (), tuple(map(FromUniform, angles)))
-            colour = self.number(lamp.colour, LAMP, f"{place}/colour")
-            strength = self.number(lamp.strength, STRENGTH, f"{place}/strength")
-            out += [FromNode(to, DIRECTION), self.shone(colour, strength, place)]
-        sky = self.effect.stage.sky
-        strength = self.number(sky.strength, STRENGTH, "stage/sky/strength")
-        for param in SKY:
-            colour = self.number(getattr(sky, param.name), param, f"stage/sky/{param.name}")
-            out.append(self.shone(colour, strength, "stage/sky"))
-        return out
-
-    def shone(self, colour: Uniform, strength: Uniform, place: str) -> Arg:
-        made = self.add(place, COLOUR, lighting.shone, (), (FromUniform(colour), FromUniform(strength)))
-        return FromNode(made, COLOUR)
-
-    def sounding(self, channels: doc.Channels) -> tuple[dict[int, doc.Entry], dict[int, doc.Entry]]:
-        """The entries of base colour and emission, by their place, that are to be heard."""
-        base, glow = dict(enumerate(channels.base)), dict(enumerate(channels.emission))
-        alone = [s.id for s in self.effect.strands if s.solo]
-        if not alone:
-            return base, glow
-        base = {i: e for i, e in base.items() if e.strand in alone}
-        glow = {i: e for i, e in glow.items() if e.strand in alone}
-        heard = {e.strand for e in (*base.values(), *glow.values())}
-        # A solo strand that feeds neither glows by itself, so that it can be looked at.
-        for k, strand in enumerate(s for s in alone if s not in heard and self.is_light(s)):
-            glow[len(channels.emission) + k] = doc.Entry(strand=strand)
-        return base, glow
-
-    def is_light(self, strand: str) -> bool:
-        end = self.ends.get(strand)
-        return end is not None and end.gives in (VALUE, COLOUR)
-
-    @staticmethod
-    def colour(node: Node | None) -> Arg:
-        return FromNode(node, COLOUR) if node else Literals((0.0, 0.0, 0.0))
-
-    def colour_channel(self, name: str, entries: dict[int, doc.Entry], step: object) -> Node | None:
-        node: Node | None = None
-        for i, entry in entries.items():
-            place = f"surface/{name}/{i}"
-            source = self.entry(entry, place)
-            tint = self.number(entry.tint, TINT, f"{place}/tint")
-            gain = self.number(self.no_feed(entry.gain, place), GAIN, f"{place}/gain")
-            if source is None:
-                continue
-            args = (self.colour(node), FromNode(source, COLOUR), FromUniform(tint), FromUniform(gain))
-            node = self.add(place, COLOUR, step, (), args)
-        if node:
-            self.plan.channels[name] = node
-        return node
-
-    def mask_channel(self, name: str, entries: list[doc.Entry]) -> Node | None:
-        """Masks that multiply."""
-
-        def step(below: Node | None, source: Node, gain: Uniform) -> tuple[Unchecked, Fixed, tuple[Arg, ...]]:
-            first: Arg = FromNode(below, VALUE) if below else Literals((1.0,))
-            return composites.let_through, (), (first, FromNode(source, VALUE), FromUniform(gain))
-
-        return self.channel(name, entries, VALUE, step)
-
-    def measure_channel(
-        self, name: str, entries: list[doc.Entry], rest: object, param: Param, turned: bool = False
-    ) -> Arg:
-        """Measures of 0..1 that lie over each other, and over what it is at rest."""
-        least = FromUniform(self.number(rest, param, f"surface/{name}"))
-
-        def step(below: Node | None, source: Node, gain: Uniform) -> tuple[Unchecked, Fixed, tuple[Arg, ...]]:
-            first: Arg = FromNode(below, VALUE) if below else least
-            args = (first, FromNode(source, VALUE), FromUniform(gain))
-            return composites.measure_laid_over, (("turned", int(turned)),), args
-
-        node = self.channel(name, entries, VALUE, step)
-        return FromNode(node, VALUE) if node else least
-
-    def normal_channel(self, entries: list[doc.Entry]) -> Node | None:
-        """Normals that lie over each other, and over the bare surface's."""
-
-        def step(below: Node | None, source: Node, gain: Uniform) -> tuple[Unchecked, Fixed, tuple[Arg, ...]]:
-            first: Arg = FromNode(below, DIRECTION) if below else _BARE
-            return composites.normal_laid_over, (), (first, FromNode(source, DIRECTION), FromUniform(gain))
-
-        return self.channel("normal", entries, DIRECTION, step)
-
-    def channel(self, name: str, entries: list[doc.Entry], signal: Signal, step: _Step) -> Node | None:
-        """The entries of a channel one after another; None where none is heard."""
-        node: Node | None = None
-        for i, entry in enumerate(entries):
-            place = f"surface/{name}/{i}"
-            source = self.entry(entry, place, (DIRECTION,) if signal is DIRECTION else (VALUE, COLOUR))
-            gain = self.number(self.no_feed(entry.gain, place), GAIN, f"{place}/gain")
-            if source is not None:
-                function, fixed, args = step(node, source, gain)
-                node = self.add(place, signal, function, fixed, args)
-        if node:
-            self.plan.channels[name] = node
-        return node
-
-    def no_feed(self, value: object, place: str) -> object:
-        if isinstance(value, doc.Feed):
-            self.fault(f"{place}/gain", "a channel's gain takes a number or a motion; bring a strand in with a blend")
-            return None
-        return value
-
-    def entry(self, entry: doc.Entry, place: str, takes: tuple[Signal, ...] = (VALUE, COLOUR)) -> Node | None:
-        if self.is_muted(entry.strand):
-            return None
-        node = self.reference(entry.strand, entry.bead, None, place)
-        if node is not None and node.gives not in takes:
-            assert node.gives is not None
-            self.fault(place, f"this channel takes {_list(takes)}; that strand gives {A[node.gives]}")
-            return None
-        return node
-
 
 def _row(point: doc.Stop | doc.Point) -> tuple[float, ...]:
     if isinstance(point, doc.Stop):
@@ -676,7 +509,3 @@ def _fed_by(param: Param) -> tuple[Signal, ...]:
     if param.type == "direction":
         return (DIRECTION,)
     return (VALUE, COLOUR, DIRECTION) if param.type == "triple" else (VALUE, COLOUR)
-
-
-def _list(takes: tuple[Signal, ...]) -> str:
-    return " or ".join(A[t] for t in takes)

@@ -6,7 +6,7 @@ from typing import Any
 from whorl.beads.spec import COORDS
 from whorl.plan.loop import closings, findings
 from whorl.plan.plan import Plan, Uniform
-from whorl.plan.program import program
+from whorl.plan.program import BACK, program
 
 
 def compiled(plan: Plan) -> dict[str, Any]:
@@ -17,6 +17,9 @@ def compiled(plan: Plan) -> dict[str, Any]:
         "key": text.key,
         "vertex": text.vertex,
         "fragment": text.fragment,
+        "backdrop": text.backdrop,
+        "back": BACK if plan.back else "",
+        "layered": plan.layered,
         "frames": effect.turn.frames,
         "uniforms": [_uniform(u, effect.turn.frames) for u in plan.uniforms],
         "far": plan.far.name if plan.far else "",

@@ -16,6 +16,7 @@ from whorl.images.pyramid import look_up
 from whorl.plan.plan import (
     Arg,
     Footprint,
+    FromCamera,
     FromNode,
     FromPeriod,
     FromPicture,
@@ -33,6 +34,15 @@ from whorl.shade.specialise import Fixed
 
 #: Samples in one tile: what a bead's rows of it take fits the second-level cache.
 TILE = 65536
+#: The camera where none is given: far off, straight before the plane; see `plan.CAMERA`.
+AHEAD: dict[str, Numbers] = {
+    "eye": (0.0, 0.0, 1e7),
+    "right": (1.0, 0.0, 0.0),
+    "up": (0.0, 1.0, 0.0),
+    "scale": (1e7,),
+    "pixel": (0.0,),
+    "bare": (0.0,),
+}
 #: Surface points: each name an array per component. Four samples in a row are a 2×2 quad,
 #: left to right and then top to bottom, so that a footprint can be taken.
 Points = Mapping[str, list[Floats]]
@@ -86,14 +96,21 @@ class Evaluation:
         self.steps = steps(plan, self.node, fused)
         self.still, self.moving = still(self.steps)
 
-    def __call__(self, points: Points, phase: float, threads: int = 1, kept: Kept | None = None) -> list[Floats]:
+    def __call__(
+        self,
+        points: Points,
+        phase: float,
+        threads: int = 1,
+        kept: Kept | None = None,
+        camera: Mapping[str, Numbers] = AHEAD,
+    ) -> list[Floats]:
         """The node's result at every surface point: one float32 array for each component.
 
         `points` holds what `plan.POINTS` names, all of one length, which is a multiple of four.
         `phase` is 0..1 of the turn. `kept` is filled by the first run and spares later ones what
-        does not move; it belongs to these points.
+        does not move; it belongs to these points and this camera, which is what `plan.CAMERA` names.
         """
-        total = len(points["at_uv"][0])
+        total = len(next(iter(points.values()))[0])
         known = kept.results if kept and kept.complete else {}
         todo = self.moving if known else self.steps
         making: Kept | None = None
@@ -101,6 +118,7 @@ class Evaluation:
             making = Kept()
             making.begin([s.node for s in self.still], total)
         numbers = {u.name: u.at(phase) for u in self.plan.uniforms}
+        numbers |= {f"camera_{name}": value for name, value in camera.items()}
         named = [_period_of(a) for s in todo for a in s.args]
         periods = {p.name: p.at(phase) for p in named if p}
         whole = [np.empty(total, np.float32) for _ in range(self.node.size)]
@@ -133,9 +151,11 @@ class Evaluation:
         return whole
 
 
-def evaluate(plan: Plan, node: Node, points: Points, phase: float, threads: int = 1) -> list[Floats]:
+def evaluate(
+    plan: Plan, node: Node, points: Points, phase: float, threads: int = 1, camera: Mapping[str, Numbers] = AHEAD
+) -> list[Floats]:
     """A node's result at every surface point, once; see `Evaluation`."""
-    return Evaluation(plan, node)(points, phase, threads)
+    return Evaluation(plan, node)(points, phase, threads, camera=camera)
 
 
 @lru_cache(maxsize=64)
@@ -220,6 +240,8 @@ class _Tile:
                 return self.as_signal(n, wanted)
             case FromPoint(name=name):
                 return self.points[name]
+            case FromCamera(name=name):
+                return self.numbers[f"camera_{name}"]
             case FromPeriod(of=of):
                 return self.periods[of.name] if of else (0.0, 0.0, 0.0)
             case Footprint(node=n, period=period):
@@ -242,7 +264,7 @@ class _Tile:
         look_up(levels.texels, levels.shapes, p[0], p[1], *given, arg.wrap, arg.blocky, out)
         return list(out)
 
-    def as_signal(self, node: Node, wanted: Signal) -> Argument:
+    def as_signal(self, node: Node, wanted: Signal | None) -> Argument:
         node = source(node)
         result = self.results[node.index]
         if wanted is COLOUR and node.gives is VALUE:

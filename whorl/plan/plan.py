@@ -40,10 +40,10 @@ class FromUniform:
 
 @dataclass(frozen=True)
 class FromNode:
-    """A node's result, brought to the signal that is wanted."""
+    """A node's result, brought to the signal that is wanted; None takes four numbers as they are."""
 
     node: "Node"
-    wanted: Signal
+    wanted: Signal | None
 
 
 #: How a signal is shown when it is looked at alone.
@@ -55,7 +55,10 @@ SHOWN: dict[Signal, Unchecked] = {
 }
 
 #: What is known of a surface point, with its number of floats. `at_along_u` and `at_along_v` are
-#: the gradients of u and v over the surface; `at_screen` is its place on the picture.
+#: the gradients of u and v over the surface; `at_screen` is its place on the picture: 0..1 along the
+#: lesser side. `at_back` is the normal of the shape's far side behind it and that one's distance, 0
+#: where there is none; `at_far` is what was drawn of the far side. `at_ray` is where the eye looks,
+#: for what lies behind the effect, which knows `at_screen` and `at_ray` alone.
 POINTS = {
     "at_uv": 3,
     "at_object": 3,
@@ -68,12 +71,25 @@ POINTS = {
     "at_view": 3,
     "at_distance": 1,
     "at_screen": 3,
+    "at_back": 4,
+    "at_far": 4,
+    "at_ray": 3,
 }
+#: What is known of the camera: where it is, its axes, 1 / tan of half its view, the angle of a
+#: pixel, and 1 where the backdrop is left out.
+CAMERA = {"eye": 3, "right": 3, "up": 3, "scale": 1, "pixel": 1, "bare": 1}
 
 
 @dataclass(frozen=True)
 class FromPoint:
     """Something of the surface point; see POINTS."""
+
+    name: str
+
+
+@dataclass(frozen=True)
+class FromCamera:
+    """Something of the camera; see CAMERA."""
 
     name: str
 
@@ -121,7 +137,7 @@ class Literals:
     values: Numbers
 
 
-Arg = FromUniform | FromNode | FromPoint | FromPeriod | Footprint | FromPicture | Literals
+Arg = FromUniform | FromNode | FromPoint | FromCamera | FromPeriod | Footprint | FromPicture | Literals
 
 
 @dataclass(frozen=True, eq=False)
@@ -176,7 +192,18 @@ class Plan:
     channels: dict[str, Node] = field(default_factory=dict)
     picture: Node | None = None
     far: Uniform | None = None
+    #: All that lies behind the effect; nodes from `scene` on serve it alone.
+    backdrop: Node | None = None
+    scene: int = 0
+    #: Whether it needs to know where the shape's far side is, and what was drawn of that.
+    back: bool = False
+    layered: bool = False
     pictures: list[Picture] = field(default_factory=list)
+
+    @property
+    def own(self) -> list[Node]:
+        """The nodes that are drawn on the shape."""
+        return self.nodes[: self.scene]
 
     def needed(self, node: Node) -> list[Node]:
         """A node and all it is made from, in order."""

@@ -16,9 +16,11 @@ from whorl.fields import colour, surface
 from whorl.fields.lattice import footprint3
 from whorl.images.pyramid import GLSL
 from whorl.plan.plan import (
+    CAMERA,
     SHOWN,
     Arg,
     Footprint,
+    FromCamera,
     FromNode,
     FromPeriod,
     FromPicture,
@@ -32,7 +34,7 @@ from whorl.plan.plan import (
 from whorl.plan.steps import heaviness, light
 from whorl.shade import Unchecked
 from whorl.shade.glsl import TYPES, GlslPrinter, declare, literal
-from whorl.shade.types import TABLE8
+from whorl.shade.types import TABLE8, floats
 
 VERTEX = """#version 300 es
 precision highp float;
@@ -73,12 +75,38 @@ in vec2 v_uv;
 in vec3 v_along_u;
 in vec3 v_along_v;
 in vec3 v_clip;
-uniform vec3 eye;
 uniform vec3 box_size;
 uniform vec2 aspect;
 uniform int peek;
 uniform float side_strength;
+uniform bool near_side;
 out vec4 picture;
+"""
+
+#: Camera numbers, by names of their own so that they meet no function's.
+_CAMERA = "".join(f"uniform {TYPES[floats(n).name]} camera_{name};\n" for name, n in CAMERA.items())
+
+#: The far side of a shape: its normal and how far off it is.
+BACK = """#version 300 es
+precision highp float;
+in vec3 v_object;
+in vec3 v_normal;
+uniform vec3 camera_eye;
+out vec4 picture;
+void main() { picture = vec4(v_normal, length(camera_eye - v_object)); }
+"""
+
+_SCREEN_HEAD = """#version 300 es
+precision highp float;
+precision highp int;
+uniform vec2 size;
+out vec4 picture;
+"""
+
+_SCREEN_POINT = """  float least = min(size.x, size.y);
+  vec3 at_screen = vec3((gl_FragCoord.xy - size * 0.5) / least + 0.5, 0.0);
+  vec2 from_middle = (at_screen.xy - 0.5) * (2.0 / camera_scale);
+  vec3 at_ray = towards(cross(camera_up, camera_right) + camera_right * from_middle.x + camera_up * from_middle.y);
 """
 
 #: How many ways out of a program there may be.
@@ -90,14 +118,29 @@ _POINT = """  bool shown = false;
   vec3 at_object = v_object;
   vec3 at_box = v_box;
   vec3 at_normal = towards(v_normal);
-  vec3 at_view = towards(eye - v_object);
+  vec3 at_view = towards(camera_eye - v_object);
   vec3 at_world = v_object;
   vec3 at_box_size = box_size;
   vec3 at_along_u = v_along_u;
   vec3 at_along_v = v_along_v;
-  float at_distance = length(eye - v_object);
+  float at_distance = length(camera_eye - v_object);
   vec3 at_screen = vec3(v_clip.xy / max(v_clip.z, 1e-6) * aspect * 0.5 + 0.5, 0.0);
 """
+
+_BACK = (
+    """uniform highp sampler2D back_layer;
+uniform ivec2 back_from;
+""",
+    """  vec4 at_back = near_side ? texelFetch(back_layer, ivec2(gl_FragCoord.xy) - back_from, 0) : vec4(0.0);
+""",
+)
+
+_FAR = (
+    """uniform highp sampler2D far_layer;
+""",
+    """  vec4 at_far = near_side ? texelFetch(far_layer, ivec2(gl_FragCoord.xy), 0) : vec4(0.0);
+""",
+)
 
 _TYPES = {1: "float", 3: "vec3", 4: "vec4"}
 
@@ -111,13 +154,15 @@ class Program:
 
     vertex: str
     fragment: str
+    backdrop: str
     key: str
 
 
 def program(plan: Plan) -> Program:
     """The GLSL of a plan."""
-    fragment = _Body(plan).text()
-    return Program(VERTEX, fragment, hashlib.sha256(fragment.encode()).hexdigest()[:16])
+    fragment, backdrop = _Body(plan).text(), _Body(plan).backdrop()
+    key = hashlib.sha256((fragment + backdrop).encode()).hexdigest()[:16]
+    return Program(VERTEX, fragment, backdrop, key)
 
 
 class _Body:
@@ -135,9 +180,9 @@ class _Body:
         assert self.plan.picture is not None
         first = self.plan.needed(self.plan.picture)
         chosen = {n.index for n in first}
-        rest = [n for n in self.plan.nodes if n.index not in chosen]
+        rest = [n for n in self.plan.own if n.index not in chosen]
         # A large program has no ways out but the picture's: they make it compile five times as long.
-        large = sum(map(heaviness, self.plan.nodes)) >= LARGE
+        large = sum(map(heaviness, self.plan.own)) >= LARGE
         for nodes in (first, rest):
             for group in _gathered(nodes) if large else [[n] for n in nodes]:
                 if len(group) > 1:
@@ -148,17 +193,32 @@ class _Body:
                     self.show(node)
                     if not large:
                         self.leave()
+        head, point = _HEAD, _POINT
+        for used, (declared, taken) in ((self.plan.back, _BACK), (self.plan.layered, _FAR)):
+            if used:
+                head, point = head + declared, point + taken
+        return self.whole(head, point)
+
+    def backdrop(self) -> str:
+        """What lies behind the effect, over the whole picture."""
+        assert self.plan.backdrop is not None
+        for node in self.plan.needed(self.plan.backdrop):
+            self.single(node)
+        self.lines.append(f"  picture = n{self.plan.backdrop.index};")
+        return self.whole(_SCREEN_HEAD, _SCREEN_POINT)
+
+    def whole(self, head: str, point: str) -> str:
         uniforms = [f"uniform {declare(u.type, u.name)};" for u in self.plan.uniforms]
         for p in self.plan.pictures:
             uniforms += [f"uniform highp sampler2D {p.name};", f"uniform int {p.name}_most;"]
         sampling = [GLSL] if self.plan.pictures else []
         parts = [
-            _HEAD,
+            head + _CAMERA,
             "\n".join(uniforms),
             *sampling,
             self.printer.source(),
             "void main() {",
-            _POINT.rstrip("\n"),
+            point.rstrip("\n"),
         ]
         return "\n".join([*parts, *self.lines, "}", ""])
 
@@ -208,9 +268,9 @@ class _Body:
         return f"{self.printer.need(guard)}({value})"
 
     def show(self, node: Node) -> None:
-        if node.gives is None:
+        if node is self.plan.picture:
             self.lines.append(f"  if (peek < 0) {{ picture = faded(n{node.index}, side_strength); return; }}")
-        elif node.gives in SHOWN:
+        elif node.gives is not None:
             shown = SHOWN[node.gives].name
             result = f"picture = vec4({shown}(n{node.index}), 1.0); shown = true;"
             self.lines.append(f"  if (peek == {node.index}) {{ {result} }}")
@@ -223,6 +283,8 @@ class _Body:
                 return self.converted(f"n{n.index}", n.gives, wanted)
             case FromPoint(name=name):
                 return name
+            case FromCamera(name=name):
+                return f"camera_{name}"
             case FromPeriod(of=of):
                 return self.period(of) if of else "vec3(0.0)"
             case Footprint(node=n, period=period):
@@ -239,7 +301,7 @@ class _Body:
                 inner = ", ".join(map(literal, values))
                 return inner if len(values) == 1 else f"vec{len(values)}({inner})"
 
-    def converted(self, text: str, gives: Signal | None, wanted: Signal) -> str:
+    def converted(self, text: str, gives: Signal | None, wanted: Signal | None) -> str:
         if wanted is COLOUR and gives is VALUE:
             return f"vec3({text})"
         if wanted is VALUE and gives is COLOUR:

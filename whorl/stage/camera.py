@@ -5,28 +5,50 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from whorl.beads.spec import Numbers
 from whorl.effect.document import Camera
 
 NEAR, FAR = 0.05, 200.0
 
 
-def eye(camera: Camera) -> NDArray[np.float64]:
-    """Where the camera is: on a sphere about the origin; yaw 0 and pitch 0 look along −z."""
+def axes(camera: Camera) -> NDArray[np.float64]:
+    """Its right, its up and the way back to it from what it looks at, as rows."""
     yaw, pitch = math.radians(camera.yaw), math.radians(camera.pitch)
-    way = [math.sin(yaw) * math.cos(pitch), math.sin(pitch), math.cos(yaw) * math.cos(pitch)]
-    return np.array(way) * camera.distance
+    back = np.array([math.sin(yaw) * math.cos(pitch), math.sin(pitch), math.cos(yaw) * math.cos(pitch)])
+    right = np.cross([0.0, 1.0, 0.0], back)
+    right /= np.linalg.norm(right)
+    return np.stack([right, np.cross(back, right), back])
+
+
+def eye(camera: Camera) -> NDArray[np.float64]:
+    """Where the camera is: on a sphere about its target; yaw 0 and pitch 0 look along −z."""
+    return np.asarray(np.array(camera.target) + axes(camera)[2] * camera.distance)
+
+
+def lens(camera: Camera) -> float:
+    """1 / tan of half the angle that the lesser side spans."""
+    return 1 / math.tan(math.radians(camera.view) / 2)
+
+
+def numbers(camera: Camera, width: int, height: int, bare: bool = False) -> dict[str, Numbers]:
+    """What programs know of the camera; see `plan.CAMERA`."""
+    right, up, _ = axes(camera)
+    return {
+        "eye": tuple(eye(camera)),
+        "right": tuple(right),
+        "up": tuple(up),
+        "scale": (lens(camera),),
+        "pixel": (2 / lens(camera) / min(width, height),),
+        "bare": (float(bare),),
+    }
 
 
 def view_projection(camera: Camera, width: int, height: int) -> NDArray[np.float64]:
     """World to clip space, 4×4, columns as OpenGL has them; `view` spans the lesser side."""
-    back = eye(camera) / camera.distance
-    right = np.cross([0.0, 1.0, 0.0], back)
-    right /= np.linalg.norm(right)
-    up = np.cross(back, right)
     view = np.eye(4)
-    view[:3, :3] = [right, up, back]
-    view[2, 3] = -camera.distance
-    scale = 1 / math.tan(math.radians(camera.view) / 2)
+    view[:3, :3] = axes(camera)
+    view[:3, 3] = -view[:3, :3] @ eye(camera)
+    scale = lens(camera)
     least = min(width, height)
     projection = np.zeros((4, 4))
     projection[0, 0] = scale * least / width

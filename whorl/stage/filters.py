@@ -1,7 +1,7 @@
 """Full-screen passes, described once and run on both sides.
 
-A pass is a shade function whose arguments are texels of earlier pictures at fixed offsets,
-numbers, or where the pixel is. The CPU runs the function's kernel row by row; the browser gets GLSL.
+A pass is a shade function whose arguments are texels of earlier pictures at fixed offsets
+or numbers. The CPU runs the function's kernel row by row; the browser gets GLSL.
 Pictures lie on levels: level n is 2ⁿ times smaller than the frame, rounded up.
 """
 
@@ -46,12 +46,7 @@ class Between:
     picture: str
 
 
-@dataclass(frozen=True)
-class Place:
-    """The pixel's middle, counted in picture widths or heights, whichever is less."""
-
-
-Arg = Texel | Between | Number | Place
+Arg = Texel | Between | Number
 
 
 @dataclass(frozen=True)
@@ -72,12 +67,6 @@ class Filter:
 
 def _square(picture: str) -> tuple[Texel, ...]:
     return tuple(Texel(picture, x, y) for y in (0, 1) for x in (0, 1))
-
-
-def backdrop(stage: Stage) -> Filter:
-    """What is drawn before the effect."""
-    kind = screen.CHECKER if stage.backdrop.kind == "checker" else screen.PLAIN
-    return Filter("scene", 0, screen.backdrop, (Place(), Number("backdrop", 3)), (("kind", kind),))
 
 
 def finish(stage: Stage) -> list[Filter]:
@@ -107,7 +96,6 @@ def finish(stage: Stage) -> list[Filter]:
 def numbers(stage: Stage, bare: bool) -> dict[str, tuple[float, ...]]:
     """What the passes' numbers are for a stage."""
     return {
-        "backdrop": tuple(stage.backdrop.colour),
         "threshold": (stage.bloom.threshold,),
         "exposure": (stage.exposure,),
         # Every level adds its share, so a wider bloom is not a brighter one.
@@ -142,7 +130,7 @@ def apply(
         numbers = [x for a in p.args if isinstance(a, Number) for x in values[a.name]]
         varying = tuple(not isinstance(a, Number) for a in p.args)
         loop = kernel(p.function, p.fixed, varying)
-        rows.run(loop.address, np.array(numbers, np.float32), _inputs(p, pictures, at), min(width, height), out)
+        rows.run(loop.address, np.array(numbers, np.float32), _inputs(p, pictures, at), out)
         pictures[p.output] = out
 
 
@@ -154,8 +142,6 @@ def _inputs(p: Filter, pictures: dict[str, Picture], at: dict[str, int]) -> NDAr
     for arg, param in zip(p.args, params, strict=True):
         for c in range(param.type.size):
             match arg:
-                case Place():
-                    table.append((rows.PLACE, 0, 0, 0, 1, c, 0))
                 case Texel(picture=name, across=across, down=down):
                     table.append((rows.TEXEL, *planes[name][c], 1 + p.level - at[name], across, down))
                 case Between(picture=name):
@@ -195,8 +181,6 @@ def _described(p: Filter, at: dict[str, int]) -> dict[str, Any]:
                 args.append(number)
             case Between(picture=picture):
                 args.append(f"between({picture}, at).{'xyzw'[: param.type.size]}")
-            case Place():
-                args.append("(vec2(at) + 0.5) / min(size.x, size.y)")
     call = f"{name}({', '.join(args)})"
     written = call if p.function.tree.returns.size == 4 else f"vec4({call}, 1.0)"
     lines = [

@@ -1,31 +1,35 @@
 """One frame of an effect on its stage, on the CPU."""
 
+from collections.abc import Mapping
 from functools import lru_cache
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 
-from whorl.effect.document import Backdrop, Camera, Stage
+from whorl.beads.spec import Numbers
+from whorl.effect.document import Camera, Stage
 from whorl.fields import surface
-from whorl.plan.evaluate import Evaluation, Kept, evaluate, run
+from whorl.plan.evaluate import AHEAD, Evaluation, Kept, evaluate, run
 from whorl.plan.plan import SHOWN, Node, Plan
 from whorl.shade.kernel import Floats
-from whorl.stage.camera import eye, view_projection
-from whorl.stage.filters import Picture, apply, backdrop, finish, numbers
+from whorl.stage import camera as cameras
+from whorl.stage import filters, sight
+from whorl.stage.filters import Picture
 from whorl.stage.raster import Fragments, lay, rasterise
 from whorl.stage.shapes import shape
 
 
 @lru_cache(maxsize=8)
-def _fragments(name: str, camera: Camera, width: int, height: int, front: bool) -> Fragments:
+def _fragments(name: str, camera: str, width: int, height: int, front: bool) -> Fragments:
     # A still camera sees the same fragments in every frame of a turn.
-    return rasterise(shape(name), view_projection(camera, width, height), eye(camera), width, height, front)
+    seen = Camera.model_validate_json(camera)
+    matrix = cameras.view_projection(seen, width, height)
+    return rasterise(shape(name), matrix, cameras.eye(seen), width, height, front)
 
 
 def fragments(stage: Stage, width: int, height: int, front: bool) -> Fragments:
     """What the camera sees of one side of the stage's shape."""
-    camera = stage.camera.model_copy()
-    return _fragments(stage.shape, camera, width, height, front)
+    return _fragments(stage.shape, stage.camera.model_dump_json(), width, height, front)
 
 
 def picture(
@@ -47,7 +51,7 @@ def picture(
     scene = lit_scene(plan, phase, width, height, peek, transparent, threads, film)
     stage = plan.effect.stage
     pictures: dict[str, Picture] = {"scene": scene}
-    apply(finish(stage), pictures, numbers(stage, peek is not None), width, height)
+    filters.apply(filters.finish(stage), pictures, filters.numbers(stage, peek is not None), width, height)
     return pictures["picture"]
 
 
@@ -55,9 +59,10 @@ class Film:
     """What the frames of one turn share, at one size: the steps of the surface and what stays as it is."""
 
     def __init__(self, plan: Plan) -> None:
-        assert plan.picture is not None
+        assert plan.picture is not None and plan.backdrop is not None
         self.surface = Evaluation(plan, plan.picture, fused=True)
         self.kept = {True: Kept(), False: Kept()}
+        self.behind: Picture | None = None
 
 
 def frame(plan: Plan, phase: float, width: int, height: int, **more: Any) -> Floats:
@@ -65,13 +70,18 @@ def frame(plan: Plan, phase: float, width: int, height: int, **more: Any) -> Flo
     return np.clip(np.moveaxis(picture(plan, phase, width, height, **more), 0, -1), 0.0, 1.0)
 
 
-@lru_cache(maxsize=4)
-def _empty(kind: Literal["plain", "checker"], colour: tuple[float, ...], width: int, height: int) -> Picture:
-    """The backdrop alone; it stays while frames pass."""
-    pictures: dict[str, Picture] = {}
-    stage = Stage(backdrop=Backdrop(kind=kind, colour=list(colour)))
-    apply([backdrop(stage)], pictures, numbers(stage, False), width, height)
-    return pictures["scene"]
+def _behind(plan: Plan, phase: float, width: int, height: int, threads: int, film: Film | None) -> Picture:
+    """All that lies behind the effect: (4, height, width). What nothing moves stays while frames pass."""
+    if film and film.behind is not None:
+        return film.behind
+    assert plan.backdrop is not None
+    work = Evaluation(plan, plan.backdrop)
+    camera = plan.effect.stage.camera
+    made = work(sight.rays(camera, width, height), phase, threads, camera=cameras.numbers(camera, width, height))
+    out = sight.whole(made, width, height)
+    if film and not any(s.moves for s in work.steps):
+        film.behind = out
+    return out
 
 
 def lit_scene(
@@ -85,43 +95,72 @@ def lit_scene(
     film: Film | None = None,
 ) -> Picture:
     """Scene light before bloom and tone mapping: (4, height, width), linear and premultiplied."""
-    stage = plan.effect.stage
+    stage, sides = plan.effect.stage, plan.effect.surface.sides
     bare = transparent or peek is not None
-    scene = (
-        np.zeros((4, height, width), np.float32)
-        if bare
-        else _empty(stage.backdrop.kind, tuple(stage.backdrop.colour), width, height).copy()
-    )
+    view = cameras.numbers(stage.camera, width, height, bare)
+    if bare:
+        scene = np.zeros((4, height, width), np.float32)
+    else:
+        scene = _behind(plan, phase, width, height, threads, film).copy()
     flat = scene.reshape(4, -1)
-    sides = plan.effect.surface.sides
+    if peek is not None:
+        front = sides != "back"
+        seen = fragments(stage, width, height, front)
+        points = sight.with_back(plan, seen, lambda: fragments(stage, width, height, False), front)
+        alone = [*shown(plan, peek, points, phase, threads, view), np.ones(len(seen.pixels), np.float32)]
+        lay(flat, seen, alone)
+        return scene
+    far: Picture | None = None
     for front in (False, True):
-        if peek is None and sides == ("back" if front else "front"):
-            continue
-        if peek is not None and not front and sides != "back":
+        if sides == ("back" if front else "front"):
             continue
         seen = fragments(stage, width, height, front)
-        if len(seen.pixels):
-            lay(flat, seen, _shaded(plan, seen, phase, peek, front, threads, film))
+        if not len(seen.pixels):
+            continue
+        points = sight.with_back(plan, seen, lambda: fragments(stage, width, height, False), front)
+        if front and far is not None:
+            points = sight.with_far(seen, points, far)
+        made = _shaded(plan, points, view, phase, front, threads, film)
+        if plan.layered and not front:
+            # What the near side sees through itself is drawn by itself first.
+            far = np.zeros((4, height, width), np.float32)
+            lay(far.reshape(4, -1), seen, made)
+            scene[:] = far + scene * (1 - far[3])
+        else:
+            lay(flat, seen, made)
     return scene
 
 
 def _shaded(
-    plan: Plan, seen: Fragments, phase: float, peek: Node | None, front: bool, threads: int, film: Film | None
+    plan: Plan,
+    points: dict[str, list[Floats]],
+    view: dict[str, Numbers],
+    phase: float,
+    front: bool,
+    threads: int,
+    film: Film | None,
 ) -> list[Floats]:
-    n = len(seen.pixels)
-    if peek is not None:
-        return [*shown(plan, peek, seen.points, phase, threads), np.ones(n, np.float32)]
     assert plan.picture is not None and plan.far is not None
-    if film:
-        made = film.surface(seen.points, phase, threads, film.kept[front])
+    if film and not (plan.layered and front):
+        made = film.surface(points, phase, threads, film.kept[front], view)
+    elif film:
+        # What it sees of its far side may move with each frame.
+        made = film.surface(points, phase, threads, None, view)
     else:
-        made = evaluate(plan, plan.picture, seen.points, phase, threads)
+        made = evaluate(plan, plan.picture, points, phase, threads, view)
     strength = 1.0 if front else plan.far.at(phase)[0]
-    return run(surface.faded, (), [made, (strength,)], n, made)
+    return run(surface.faded, (), [made, (strength,)], len(made[0]), made)
 
 
-def shown(plan: Plan, node: Node, points: dict[str, list[Floats]], phase: float, threads: int = 1) -> list[Floats]:
+def shown(
+    plan: Plan,
+    node: Node,
+    points: dict[str, list[Floats]],
+    phase: float,
+    threads: int = 1,
+    view: Mapping[str, Numbers] = AHEAD,
+) -> list[Floats]:
     """A node's result as a peek shows it: three components, 0..1."""
-    result = evaluate(plan, node, points, phase, threads)
+    result = evaluate(plan, node, points, phase, threads, view)
     assert node.gives is not None
     return run(SHOWN[node.gives], (), [result], len(result[0]))

@@ -20,11 +20,13 @@ class Fragments:
     """One side of a shape as a list of 2×2 quads, helper pixels included.
 
     `pixels` (4q,) are flat indices, row 0 at the top, −1 for a pixel outside the picture;
-    `coverage` (4q,) is 0..1. `points` holds the surface points as `plan.evaluate` takes them.
+    `coverage` (4q,) is 0..1 and `at_middle` whether the pixel's middle is covered. `points` holds
+    the surface points as `plan.evaluate` takes them.
     """
 
     pixels: NDArray[np.int64]
     coverage: NDArray[np.float32]
+    at_middle: NDArray[np.bool_]
     points: dict[str, list[Floats]]
 
 
@@ -138,7 +140,8 @@ def rasterise(
     least = min(width, height)
     screen = np.stack([(xs + 0.5 - width / 2) / least, (height / 2 - ys - 0.5) / least], axis=1) + 0.5
     points = _points(mesh, tri, weights, eye, screen)
-    return Fragments(pixels, (coverage[ys, xs] * inside).astype(np.float32), points)
+    covered = (coverage[ys, xs] * inside).astype(np.float32)
+    return Fragments(pixels, covered, (covered > 0) & (weights.min(axis=1) >= 0), points)
 
 
 def _at_centres(samples: NDArray[np.int32], edges: NDArray[np.float64], width: int, height: int) -> NDArray[np.int32]:
@@ -208,6 +211,7 @@ def surface_points(
     n = len(uv)
     zero = np.zeros((n, 1))
     place = columns(position)
+    nothing = np.zeros(n, np.float32)
     return {
         "at_uv": columns(np.concatenate([uv, zero], axis=1)),
         "at_object": place,
@@ -221,6 +225,8 @@ def surface_points(
         "at_view": columns(view),
         "at_distance": columns(distance[:, None]),
         "at_screen": columns(np.concatenate([screen, zero], axis=1)),
+        "at_back": [nothing] * 4,
+        "at_far": [nothing] * 4,
     }
 
 

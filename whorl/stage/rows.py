@@ -8,7 +8,7 @@ from numba import carray, njit, types  # type: ignore[attr-defined]
 from numba.extending import intrinsic
 
 #: What a component of a pass's arguments is, in the first column of its inputs.
-PLACE, TEXEL, BETWEEN = range(3)
+TEXEL, BETWEEN = range(2)
 
 
 @intrinsic
@@ -82,13 +82,13 @@ def between(source, y, to):  # type: ignore[no-untyped-def]
         to[w - 1] = mixed[w // 2] * far + mixed[w // 2 + 1] * near
 
 
-@njit("void(int64, float32[::1], int64[:,::1], int64, float32[:,:,::1])", cache=True, nogil=True)
-def run(kernel, numbers, inputs, least, out):  # type: ignore[no-untyped-def]
+@njit("void(int64, float32[::1], int64[:,::1], float32[:,:,::1])", cache=True, nogil=True)
+def run(kernel, numbers, inputs, out):  # type: ignore[no-untyped-def]
     """Run a kernel over every row of `out` (components, height, width).
 
-    `numbers` are its uniform ones. `inputs` says in order what its varying ones are, by PLACE,
-    TEXEL or BETWEEN, the address, height and width of a plane of floats, the step between texels,
-    and how far across and down; of a place, `across` is the axis, counted in `least`.
+    `numbers` are its uniform ones. `inputs` says in order what its varying ones are, by TEXEL or
+    BETWEEN, the address, height and width of a plane of floats, the step between texels, and how
+    far across and down.
     """
     size, h, w = out.shape
     count = len(inputs)
@@ -99,10 +99,6 @@ def run(kernel, numbers, inputs, least, out):  # type: ignore[no-untyped-def]
             what, address, high, wide, step, across, down = inputs[k]
             made = lines[k]
             rows[k] = made.ctypes.data
-            if what == PLACE:
-                for x in range(w):
-                    made[x] = (np.float32(x if across == 0 else j) + np.float32(0.5)) / np.float32(least)
-                continue
             plane = carray(_floats_at(address), (high, wide))  # type: ignore[call-arg]
             if what == BETWEEN:
                 between(plane, j, made)

@@ -564,14 +564,17 @@ export interface components {
             /** Height */
             height: number;
         };
-        /** Backdrop */
+        /**
+         * Backdrop
+         * @description What lies behind everything. A gradient goes from `colour` at the foot to `second`.
+         */
         Backdrop: {
             /**
              * Kind
              * @default checker
              * @enum {string}
              */
-            kind: "plain" | "checker";
+            kind: "plain" | "gradient" | "checker";
             /**
              * Colour
              * @default [
@@ -581,6 +584,15 @@ export interface components {
              *     ]
              */
             colour: number[];
+            /**
+             * Second
+             * @default [
+             *       0.12,
+             *       0.12,
+             *       0.12
+             *     ]
+             */
+            second: number[];
         };
         /**
          * BakeJob
@@ -668,6 +680,37 @@ export interface components {
              *     }
              */
             options: components["schemas"]["BakeOptions"];
+        };
+        /**
+         * Beacon
+         * @description A placed point with an axis that fields can be measured from.
+         *
+         *     `yaw` and `pitch` turn the axis, in degrees: 0 and 0 point at the viewer's side, as lamps do.
+         */
+        Beacon: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Position
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            position: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * Yaw
+             * @default 0
+             */
+            yaw: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * Pitch
+             * @default 90
+             */
+            pitch: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
         };
         /**
          * Bead
@@ -762,7 +805,7 @@ export interface components {
         };
         /**
          * Camera
-         * @description An orbit about the shape's middle, in degrees; distance in stage units.
+         * @description An orbit about `target`, in degrees; distance in stage units, `view` the angle of the lesser side.
          */
         Camera: {
             /**
@@ -785,6 +828,15 @@ export interface components {
              * @default 34
              */
             view: number;
+            /**
+             * Target
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            target: number[];
         };
         /**
          * Catalogue
@@ -838,6 +890,31 @@ export interface components {
              * @default []
              */
             occlusion: components["schemas"]["Entry"][];
+            /**
+             * Refraction
+             * @default []
+             */
+            refraction: components["schemas"]["Entry"][];
+            /**
+             * Absorption
+             * @default []
+             */
+            absorption: components["schemas"]["Entry"][];
+            /**
+             * Scattering
+             * @default []
+             */
+            scattering: components["schemas"]["Entry"][];
+            /**
+             * Film
+             * @default []
+             */
+            film: components["schemas"]["Entry"][];
+            /**
+             * Background
+             * @default []
+             */
+            background: components["schemas"]["Entry"][];
         };
         /**
          * Compile
@@ -862,6 +939,12 @@ export interface components {
             vertex: string;
             /** Fragment */
             fragment: string;
+            /** Backdrop */
+            backdrop: string;
+            /** Back */
+            back: string;
+            /** Layered */
+            layered: boolean;
             /** Frames */
             frames: number;
             /** Far */
@@ -944,7 +1027,7 @@ export interface components {
         };
         /**
          * Effect
-         * @description One moving material. Levers, variants and beacons are empty in this version.
+         * @description One moving material. Levers and variants are empty in this version.
          */
         Effect: {
             /**
@@ -989,14 +1072,37 @@ export interface components {
              *       "metallic": 0,
              *       "index": 1.5,
              *       "gloss": false,
+             *       "opacity": 1,
+             *       "body": "none",
+             *       "refraction": 1,
+             *       "absorbed": [
+             *         1,
+             *         1,
+             *         1
+             *       ],
+             *       "absorbed_at": 1,
+             *       "milk": [
+             *         0.8,
+             *         0.9,
+             *         1
+             *       ],
+             *       "scattering": 0,
+             *       "background": 1,
+             *       "film": 0,
+             *       "film_index": 1.33,
              *       "channels": {
+             *         "absorption": [],
+             *         "background": [],
              *         "base": [],
              *         "emission": [],
+             *         "film": [],
              *         "metallic": [],
              *         "normal": [],
              *         "occlusion": [],
              *         "opacity": [],
-             *         "roughness": []
+             *         "refraction": [],
+             *         "roughness": [],
+             *         "scattering": []
              *       }
              *     }
              */
@@ -1015,24 +1121,86 @@ export interface components {
              * Beacons
              * @default []
              */
-            beacons: unknown[];
+            beacons: components["schemas"]["Beacon"][];
             /**
              * @default {
              *       "shape": "plane",
+             *       "neighbours": {
+             *         "ball": {
+             *           "centre": [
+             *             -0.7,
+             *             -0.55,
+             *             0.6
+             *           ],
+             *           "colour": [
+             *             0.3,
+             *             0.3,
+             *             0.3
+             *           ],
+             *           "on": false,
+             *           "radius": 0.45
+             *         },
+             *         "floor": {
+             *           "colour": [
+             *             0.18,
+             *             0.18,
+             *             0.18
+             *           ],
+             *           "finish": "tiles",
+             *           "height": -1,
+             *           "on": false
+             *         },
+             *         "post": {
+             *           "colour": [
+             *             0.22,
+             *             0.16,
+             *             0.11
+             *           ],
+             *           "foot": [
+             *             0.7,
+             *             -1,
+             *             0.5
+             *           ],
+             *           "on": false,
+             *           "radius": 0.16,
+             *           "tall": 1.6
+             *         },
+             *         "wall": {
+             *           "colour": [
+             *             0.18,
+             *             0.18,
+             *             0.18
+             *           ],
+             *           "depth": 2,
+             *           "finish": "tiles",
+             *           "on": false
+             *         }
+             *       },
              *       "backdrop": {
              *         "colour": [
              *           0.03,
              *           0.03,
              *           0.03
              *         ],
-             *         "kind": "checker"
+             *         "kind": "checker",
+             *         "second": [
+             *           0.12,
+             *           0.12,
+             *           0.12
+             *         ]
              *       },
              *       "camera": {
              *         "distance": 4,
              *         "pitch": 0,
+             *         "target": [
+             *           0,
+             *           0,
+             *           0
+             *         ],
              *         "view": 34,
              *         "yaw": 0
              *       },
+             *       "views": [],
              *       "lamps": {
              *         "fill": {
              *           "colour": [
@@ -1169,6 +1337,37 @@ export interface components {
             axis?: number | null;
             /** Mend */
             mend?: unknown;
+        };
+        /**
+         * Floor
+         * @description A level floor, so many units over the stage's middle.
+         */
+        Floor: {
+            /**
+             * On
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Height
+             * @default -1
+             */
+            height: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * Colour
+             * @default [
+             *       0.18,
+             *       0.18,
+             *       0.18
+             *     ]
+             */
+            colour: number[];
+            /**
+             * Finish
+             * @default tiles
+             * @enum {string}
+             */
+            finish: "plain" | "tiles";
         };
         /**
          * FrameRequest
@@ -1390,6 +1589,73 @@ export interface components {
             rim: components["schemas"]["Lamp"];
         };
         /**
+         * Neighbours
+         * @description What else stands on the stage. Every number may be in motion.
+         */
+        Neighbours: {
+            /**
+             * @default {
+             *       "on": false,
+             *       "height": -1,
+             *       "colour": [
+             *         0.18,
+             *         0.18,
+             *         0.18
+             *       ],
+             *       "finish": "tiles"
+             *     }
+             */
+            floor: components["schemas"]["Floor"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "depth": 2,
+             *       "colour": [
+             *         0.18,
+             *         0.18,
+             *         0.18
+             *       ],
+             *       "finish": "tiles"
+             *     }
+             */
+            wall: components["schemas"]["Wall"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "foot": [
+             *         0.7,
+             *         -1,
+             *         0.5
+             *       ],
+             *       "tall": 1.6,
+             *       "radius": 0.16,
+             *       "colour": [
+             *         0.22,
+             *         0.16,
+             *         0.11
+             *       ]
+             *     }
+             */
+            post: components["schemas"]["Post"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "centre": [
+             *         -0.7,
+             *         -0.55,
+             *         0.6
+             *       ],
+             *       "radius": 0.45,
+             *       "colour": [
+             *         0.3,
+             *         0.3,
+             *         0.3
+             *       ]
+             *     }
+             */
+            ball: components["schemas"]["Orb"];
+        };
+        /**
          * New
          * @description A new effect: from a document, or empty under a name.
          */
@@ -1436,6 +1702,40 @@ export interface components {
             document?: {
                 [key: string]: unknown;
             } | null;
+        };
+        /**
+         * Orb
+         * @description A ball beside the effect.
+         */
+        Orb: {
+            /**
+             * On
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Centre
+             * @default [
+             *       -0.7,
+             *       -0.55,
+             *       0.6
+             *     ]
+             */
+            centre: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * Radius
+             * @default 0.45
+             */
+            radius: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * Colour
+             * @default [
+             *       0.3,
+             *       0.3,
+             *       0.3
+             *     ]
+             */
+            colour: number[];
         };
         /**
          * ParamInfo
@@ -1509,6 +1809,45 @@ export interface components {
             at: number;
             /** Value */
             value: number;
+        };
+        /**
+         * Post
+         * @description An upright post with a round head: its axis begins at `foot` and is `tall` units long.
+         */
+        Post: {
+            /**
+             * On
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Foot
+             * @default [
+             *       0.7,
+             *       -1,
+             *       0.5
+             *     ]
+             */
+            foot: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * Tall
+             * @default 1.6
+             */
+            tall: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * Radius
+             * @default 0.16
+             */
+            radius: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * Colour
+             * @default [
+             *       0.22,
+             *       0.16,
+             *       0.11
+             *     ]
+             */
+            colour: number[];
         };
         /**
          * Problem
@@ -1598,6 +1937,11 @@ export interface components {
              *         0.03,
              *         0.03,
              *         0.03
+             *       ],
+             *       "second": [
+             *         0.12,
+             *         0.12,
+             *         0.12
              *       ]
              *     }
              */
@@ -1702,6 +2046,15 @@ export interface components {
             document: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * SavedView
+         * @description A camera by a name.
+         */
+        SavedView: {
+            /** Name */
+            name: string;
+            camera: components["schemas"]["Camera"];
         };
         /**
          * SettingInfo
@@ -1861,7 +2214,61 @@ export interface components {
              * @default plane
              * @enum {string}
              */
-            shape: "plane" | "disc" | "ball" | "box" | "capsule" | "cylinder" | "cone" | "ring" | "dome";
+            shape: "plane" | "level" | "disc" | "ball" | "box" | "capsule" | "cylinder" | "cone" | "ring" | "dome";
+            /**
+             * @default {
+             *       "floor": {
+             *         "colour": [
+             *           0.18,
+             *           0.18,
+             *           0.18
+             *         ],
+             *         "finish": "tiles",
+             *         "height": -1,
+             *         "on": false
+             *       },
+             *       "wall": {
+             *         "colour": [
+             *           0.18,
+             *           0.18,
+             *           0.18
+             *         ],
+             *         "depth": 2,
+             *         "finish": "tiles",
+             *         "on": false
+             *       },
+             *       "post": {
+             *         "colour": [
+             *           0.22,
+             *           0.16,
+             *           0.11
+             *         ],
+             *         "foot": [
+             *           0.7,
+             *           -1,
+             *           0.5
+             *         ],
+             *         "on": false,
+             *         "radius": 0.16,
+             *         "tall": 1.6
+             *       },
+             *       "ball": {
+             *         "centre": [
+             *           -0.7,
+             *           -0.55,
+             *           0.6
+             *         ],
+             *         "colour": [
+             *           0.3,
+             *           0.3,
+             *           0.3
+             *         ],
+             *         "on": false,
+             *         "radius": 0.45
+             *       }
+             *     }
+             */
+            neighbours: components["schemas"]["Neighbours"];
             /**
              * @default {
              *       "kind": "checker",
@@ -1869,6 +2276,11 @@ export interface components {
              *         0.03,
              *         0.03,
              *         0.03
+             *       ],
+             *       "second": [
+             *         0.12,
+             *         0.12,
+             *         0.12
              *       ]
              *     }
              */
@@ -1878,10 +2290,20 @@ export interface components {
              *       "yaw": 0,
              *       "pitch": 0,
              *       "distance": 4,
-             *       "view": 34
+             *       "view": 34,
+             *       "target": [
+             *         0,
+             *         0,
+             *         0
+             *       ]
              *     }
              */
             camera: components["schemas"]["Camera"];
+            /**
+             * Views
+             * @default []
+             */
+            views: components["schemas"]["SavedView"][];
             /**
              * @default {
              *       "key": {
@@ -2025,8 +2447,14 @@ export interface components {
          * Surface
          * @description How the effect composites. `cut` is the opacity where a cut-away surface ends.
          *
-         *     `roughness` and `metallic` are what it is where no strand says otherwise; with `gloss`, strands
-         *     on the roughness channel are taken as gloss and turned round. `index` is that of the body.
+         *     `opacity`, `roughness` and `metallic` are what it is where no strand says otherwise; with
+         *     `gloss`, strands on the roughness channel are taken as gloss and turned round. `index` is what
+         *     it mirrors by.
+         *
+         *     With `body`, a see-through surface is clear matter: `filled` all through, or a `hollow` skin.
+         *     What lies behind is bent by `refraction`, takes on the colour `absorbed` at the depth
+         *     `absorbed_at`, is veiled by `scattering` a unit, and multiplied by `background`. `film` is the
+         *     thickness of a skin on it in nanometres, of `film_index`; 0 is none.
          */
         Surface: {
             /**
@@ -2078,6 +2506,65 @@ export interface components {
              */
             gloss: boolean;
             /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * Body
+             * @default none
+             * @enum {string}
+             */
+            body: "none" | "filled" | "hollow";
+            /**
+             * Refraction
+             * @default 1
+             */
+            refraction: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * Absorbed
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            absorbed: number[];
+            /**
+             * Absorbed At
+             * @default 1
+             */
+            absorbed_at: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * Milk
+             * @default [
+             *       0.8,
+             *       0.9,
+             *       1
+             *     ]
+             */
+            milk: number[];
+            /**
+             * Scattering
+             * @default 0
+             */
+            scattering: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * Background
+             * @default 1
+             */
+            background: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * Film
+             * @default 0
+             */
+            film: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * Film Index
+             * @default 1.33
+             */
+            film_index: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
              * @default {
              *       "base": [],
              *       "emission": [],
@@ -2085,7 +2572,12 @@ export interface components {
              *       "roughness": [],
              *       "metallic": [],
              *       "normal": [],
-             *       "occlusion": []
+             *       "occlusion": [],
+             *       "refraction": [],
+             *       "absorption": [],
+             *       "scattering": [],
+             *       "film": [],
+             *       "background": []
              *     }
              */
             channels: components["schemas"]["Channels"];
@@ -2164,6 +2656,37 @@ export interface components {
             value: number[];
             /** Rows */
             rows: number[][] | null;
+        };
+        /**
+         * Wall
+         * @description An upright wall, so many units behind the stage's middle.
+         */
+        Wall: {
+            /**
+             * On
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Depth
+             * @default 2
+             */
+            depth: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * Colour
+             * @default [
+             *       0.18,
+             *       0.18,
+             *       0.18
+             *     ]
+             */
+            colour: number[];
+            /**
+             * Finish
+             * @default tiles
+             * @enum {string}
+             */
+            finish: "plain" | "tiles";
         };
     };
     responses: never;

@@ -23,6 +23,11 @@ export const NO_CHANNELS: Effect["surface"]["channels"] = {
   metallic: [],
   normal: [],
   occlusion: [],
+  refraction: [],
+  absorption: [],
+  scattering: [],
+  film: [],
+  background: [],
 };
 export type Lamp = keyof Effect["stage"]["lamps"];
 
@@ -48,12 +53,18 @@ export function putAt(draft: Effect, place: string, value: Value | undefined) {
   }
 }
 
-/** What holds the last part of a place outside the strands: the surface, a channel's entry, a lamp. */
+/** What holds the last part of a place outside the strands: the surface, a channel's entry, a lamp, a beacon. */
 function heldBy(effect: Effect, parts: string[]): Record<string, unknown> | undefined {
-  const [root, name, index] = parts;
-  if (root === "surface")
-    return parts.length === 2 ? effect.surface : effect.surface.channels[name as Channel]?.[Number(index)];
-  return name === "lamps" ? effect.stage.lamps[index as Lamp] : effect.stage.sky;
+  const way =
+    parts[0] === "surface" && parts.length > 2
+      ? ["surface", "channels", ...parts.slice(1, -1)]
+      : parts.slice(0, -1);
+  let here: unknown = effect;
+  for (const part of way) {
+    if (Array.isArray(here)) here = here.find((x) => x.id === part) ?? here[Number(part)];
+    else here = (here as Record<string, unknown> | undefined)?.[part];
+  }
+  return here as Record<string, unknown> | undefined;
 }
 
 export function paramAt(effect: Effect, place: string): ParamInfo | undefined {

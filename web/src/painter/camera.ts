@@ -1,8 +1,16 @@
 import { Matrix4, PerspectiveCamera, Vector3 } from "three";
 import type { Effect } from "../api/client";
 
+/** What programs know of the camera, by their names for it. */
+type CameraNumbers = {
+  camera_eye: Vector3;
+  camera_right: Vector3;
+  camera_up: Vector3;
+  camera_scale: number;
+  camera_pixel: number;
+};
 /** Where from and how a shape is seen; `aspect` is width and height over the lesser of them. */
-export type View = { matrix: Matrix4; eye: Vector3; aspect: [number, number] };
+export type View = { matrix: Matrix4; aspect: [number, number]; camera: CameraNumbers };
 type Orbit = Effect["stage"]["camera"];
 
 const camera = new PerspectiveCamera();
@@ -16,6 +24,8 @@ export function stageView(orbit: Orbit, width: number, height: number): View {
     Math.sin(pitch),
     Math.cos(yaw) * Math.cos(pitch),
   ).multiplyScalar(orbit.distance);
+  const target = new Vector3(...(orbit.target as [number, number, number]));
+  eye.add(target);
   const half = Math.tan((orbit.view * Math.PI) / 360);
   const tall = height > width ? height / width : 1;
   camera.fov = (Math.atan(half * tall) * 360) / Math.PI;
@@ -24,21 +34,42 @@ export function stageView(orbit: Orbit, width: number, height: number): View {
   camera.far = 200;
   camera.position.copy(eye);
   camera.up.set(0, 1, 0);
-  camera.lookAt(0, 0, 0);
+  camera.lookAt(target);
   camera.updateMatrixWorld();
   camera.updateProjectionMatrix();
   const least = Math.min(width, height);
+  const side = (axis: number) => new Vector3().setFromMatrixColumn(camera.matrixWorld, axis);
   return {
     matrix: new Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse),
-    eye,
     aspect: [width / least, height / least],
+    camera: {
+      camera_eye: eye,
+      camera_right: side(0),
+      camera_up: side(1),
+      camera_scale: 1 / half,
+      camera_pixel: (2 * half) / least,
+    },
   };
 }
 
+const FLAT: View = {
+  matrix: new Matrix4().makeScale(1, 1, 0),
+  aspect: [1, 1],
+  camera: {
+    camera_eye: new Vector3(0, 0, 4),
+    camera_right: new Vector3(1, 0, 0),
+    camera_up: new Vector3(0, 1, 0),
+    camera_scale: 4,
+    camera_pixel: 0.005,
+  },
+};
+
 /** How a bead's small picture is taken: a plane fills it; other shapes are seen as on the stage, close. */
 export function closeView(shape: string, orbit: Orbit): View {
-  if (shape === "plane" || shape === "disc")
-    return { matrix: new Matrix4().makeScale(1, 1, 0), eye: new Vector3(0, 0, 4), aspect: [1, 1] };
+  if (shape === "plane" || shape === "disc") return FLAT;
+  // What lies flat is seen from above, so that it fills its picture.
+  if (shape === "level")
+    return stageView({ yaw: 0, pitch: 89, distance: 4, view: 53, target: [0, 0, 0] }, 1, 1);
   const view = shape === "ball" ? 29.2 : 37;
-  return stageView({ ...orbit, distance: 4, view }, 1, 1);
+  return stageView({ ...orbit, distance: 4, view, target: [0, 0, 0] }, 1, 1);
 }

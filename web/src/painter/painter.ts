@@ -5,6 +5,7 @@ import {
   Camera,
   CustomBlending,
   Mesh as Drawn,
+  FloatType,
   FrontSide,
   GLSL3,
   HalfFloatType,
@@ -17,7 +18,6 @@ import {
   Scene,
   UnsignedByteType,
   Vector2,
-  Vector3,
   WebGLRenderer,
   WebGLRenderTarget,
 } from "three";
@@ -37,12 +37,20 @@ export type Drawable = {
   compiled: Compiled;
   near: RawShaderMaterial;
   far: RawShaderMaterial;
+  /** All that lies behind the effect; one program for the whole picture. */
+  backdrop: RawShaderMaterial;
+  /** The far side's normals and distances, where the surface asks for them. */
+  back: RawShaderMaterial | null;
   passes: Pass[];
   mesh: Mesh;
   shape: string;
 };
 
 const QUAD_VERTEX = "in vec3 position;\nvoid main() { gl_Position = vec4(position.xy, 0.0, 1.0); }\n";
+/** A picture laid over another. */
+const LAY_FRAGMENT =
+  "precision highp float;\nuniform highp sampler2D far_layer;\nout vec4 laid;\nvoid main() { laid = texelFetch(far_layer, ivec2(gl_FragCoord.xy), 0); }\n";
+const CAMERA = ["eye", "right", "up", "scale", "pixel", "bare"].map((name) => `camera_${name}`);
 const bare = (source: string) => source.replace(/^#version.*\n/, "");
 
 function material(vertexShader: string, fragmentShader: string, uniforms: string[]): RawShaderMaterial {
@@ -52,6 +60,22 @@ function material(vertexShader: string, fragmentShader: string, uniforms: string
     fragmentShader: bare(fragmentShader),
     uniforms: Object.fromEntries(uniforms.map((name) => [name, { value: null }])),
   });
+}
+
+/** A material whose colours, premultiplied, lie over what is there. */
+function over(m: RawShaderMaterial): RawShaderMaterial {
+  m.transparent = true;
+  m.blending = CustomBlending;
+  m.blendSrc = m.blendSrcAlpha = OneFactor;
+  m.blendDst = m.blendDstAlpha = OneMinusSrcAlphaFactor;
+  return m;
+}
+
+/** A material that fills its target. */
+function filling(m: RawShaderMaterial): RawShaderMaterial {
+  m.blending = NoBlending;
+  m.depthTest = m.depthWrite = false;
+  return m;
 }
 
 /**
@@ -65,6 +89,7 @@ export class Painter {
   private readonly drawn = new Drawn();
   private readonly camera = new Camera();
   private readonly quad = new BufferGeometry();
+  private readonly lay = over(material(QUAD_VERTEX, LAY_FRAGMENT, ["far_layer"]));
   private readonly targets = new Map<string, WebGLRenderTarget>();
 
   constructor() {
@@ -89,28 +114,28 @@ export class Painter {
       await this.warm(passes.map((p) => p.material));
       return ready;
     }
-    const names = ["view_projection", "box_low", "box_size", "eye", "aspect", "peek", "side_strength"];
+    const names = ["view_projection", "box_low", "box_size", "aspect", "peek", "side_strength"];
+    const layers = ["near_side", "back_layer", "back_from", "far_layer"];
     const pictures = await Promise.all(compiled.pictures.map((p) => picture(p.hash, p.srgb)));
     const sampled = compiled.pictures.flatMap((p) => [p.name, `${p.name}_most`]);
-    const all = [...names, ...sampled, ...compiled.uniforms.map((u) => u.name)];
-    const near = material(compiled.vertex, compiled.fragment, all);
+    const numbers = [...CAMERA, ...sampled, ...compiled.uniforms.map((u) => u.name)];
+    const near = over(material(compiled.vertex, compiled.fragment, [...names, ...layers, ...numbers]));
     near.side = FrontSide;
-    near.transparent = true;
-    near.blending = CustomBlending;
-    near.blendSrc = OneFactor;
-    near.blendDst = OneMinusSrcAlphaFactor;
-    near.blendSrcAlpha = OneFactor;
-    near.blendDstAlpha = OneMinusSrcAlphaFactor;
+    const backdrop = filling(material(QUAD_VERTEX, compiled.backdrop, ["size", ...numbers]));
+    const back = compiled.back ? material(compiled.vertex, compiled.back, [...names, ...CAMERA]) : null;
+    if (back) back.side = BackSide;
     compiled.pictures.forEach((p, i) => {
-      near.uniforms[p.name].value = pictures[i];
-      near.uniforms[`${p.name}_most`].value = pictures[i].mipmaps!.length - 1;
+      for (const { uniforms } of [near, backdrop]) {
+        uniforms[p.name].value = pictures[i];
+        uniforms[`${p.name}_most`].value = pictures[i].mipmaps!.length - 1;
+      }
     });
     const far = near.clone();
     far.uniforms = near.uniforms;
     far.side = BackSide;
     // One program serves both sides, so compiling one is enough.
-    await this.warm([near, ...passes.map((p) => p.material)]);
-    return { key: compiled.key, compiled, near, far, passes, mesh: ground, shape };
+    await this.warm([near, backdrop, ...(back ? [back] : []), ...passes.map((p) => p.material)]);
+    return { key: compiled.key, compiled, near, far, backdrop, back, passes, mesh: ground, shape };
   }
 
   private passes(compiled: Compiled, before?: Drawable): Pass[] {
@@ -119,9 +144,7 @@ export class Painter {
       const same = old && old.fragment === p.fragment;
       const made = same
         ? before!.passes[i].material
-        : material(QUAD_VERTEX, p.fragment, ["size", ...p.inputs, ...p.numbers]);
-      made.blending = NoBlending;
-      made.depthTest = made.depthWrite = false;
+        : filling(material(QUAD_VERTEX, p.fragment, ["size", ...p.inputs, ...p.numbers]));
       return { material: made, output: p.output, level: p.level, inputs: p.inputs };
     });
   }
@@ -133,8 +156,7 @@ export class Painter {
   }
 
   dispose(drawable: Drawable) {
-    drawable.near.dispose();
-    drawable.far.dispose();
+    for (const m of [drawable.near, drawable.far, drawable.backdrop, drawable.back]) m?.dispose();
   }
 
   resize(width: number, height: number) {
@@ -157,25 +179,28 @@ export class Painter {
     into?: WebGLRenderTarget,
   ) {
     const [width, height] = size;
-    const scene = this.target(`scene ${width} ${height} ${samples}`, width, height, true, samples);
+    const scene = this.target(`scene ${width} ${height} ${samples}`, width, height, "half", samples);
     const stage = effect.stage;
     const values: Record<string, unknown> = {
-      backdrop: new Vector3(...stage.backdrop.colour),
       threshold: stage.bloom.threshold,
       exposure: stage.exposure,
       strength: stage.bloom.strength / stage.bloom.radius,
       bare: peek >= 0 ? 1 : 0,
     };
-    this.renderer.setRenderTarget(scene);
-    this.renderer.setClearColor(0x000000, 0);
-    this.renderer.clear();
-    if (peek < 0) this.fill(d.passes[0], values, {}, width, height);
-    this.sides(d, effect, numbers, view, peek);
+    this.set(d, numbers, view, peek);
+    this.behind(d, `back ${width} ${height}`, [0, 0, width, height]);
+    this.empty(scene);
+    if (peek < 0) {
+      d.backdrop.uniforms.size.value = new Vector2(width, height);
+      d.backdrop.uniformsNeedUpdate = true;
+      this.draw(this.quad, d.backdrop);
+    }
+    this.sides(d, effect, numbers, peek, scene, samples);
     const pictures: Record<string, WebGLRenderTarget> = { scene };
-    for (const pass of d.passes.slice(1)) {
+    for (const pass of d.passes) {
       const last = pass.output === "picture";
       const [w, h] = levelSize(width, height, pass.level);
-      const out = last ? into : this.target(`${pass.output} ${w} ${h}`, w, h, true, 0);
+      const out = last ? into : this.target(`${pass.output} ${w} ${h}`, w, h, "half");
       this.renderer.setRenderTarget(out ?? null);
       if (last && !into) this.renderer.setViewport(0, 0, width, height);
       this.fill(pass, values, pictures, w, h);
@@ -187,42 +212,90 @@ export class Painter {
   /** One node alone on the shape, straight into a part of a target: no passes, no far side. */
   bead(d: Drawable, numbers: Numbers, view: View, peek: number, atlas: WebGLRenderTarget, cell: number[]) {
     const [x, y, w, h] = cell;
+    this.set(d, numbers, view, peek);
+    this.behind(d, `back atlas ${w}`, [x, y, w, h]);
     atlas.viewport.set(x, y, w, h);
     this.renderer.setRenderTarget(atlas);
-    this.set(d, numbers, view, peek);
     this.draw(d.mesh.geometry, d.near);
     this.renderer.setRenderTarget(null);
   }
 
-  private sides(d: Drawable, effect: Effect, numbers: Numbers, view: View, peek: number) {
-    this.set(d, numbers, view, peek);
+  /** The far side's normals and distances, for a picture at (x, y) of what is drawn into. */
+  private behind(d: Drawable, name: string, [x, y, w, h]: number[]) {
+    if (!d.back) return;
+    const layer = this.target(name, w, h, "float");
+    this.empty(layer);
+    this.draw(d.mesh.geometry, d.back);
+    for (const { uniforms } of [d.near, d.far]) {
+      uniforms.back_layer.value = layer.texture;
+      uniforms.back_from.value = new Vector2(x, y);
+    }
+  }
+
+  private empty(target: WebGLRenderTarget) {
+    this.renderer.setRenderTarget(target);
+    this.renderer.setClearColor(0x000000, 0);
+    this.renderer.clear();
+  }
+
+  private sides(
+    d: Drawable,
+    effect: Effect,
+    numbers: Numbers,
+    peek: number,
+    scene: WebGLRenderTarget,
+    samples: number,
+  ) {
     const sides = effect.surface.sides;
-    const strength = d.near.uniforms.side_strength;
+    const u = d.near.uniforms;
     if (peek >= 0 ? sides === "back" : sides !== "front") {
-      strength.value = peek >= 0 ? 1 : (numbers.get(d.compiled.far)?.[0] ?? 1);
-      this.draw(d.mesh.geometry, d.far);
+      u.side_strength.value = peek >= 0 ? 1 : (numbers.get(d.compiled.far)?.[0] ?? 1);
+      u.near_side.value = false;
+      const layered = d.compiled.layered && peek < 0 && sides === "both";
+      if (layered) {
+        // What the near side sees through itself is drawn by itself first.
+        const { width, height } = scene;
+        const layer = this.target(`scene far ${width} ${height} ${samples}`, width, height, "half", samples);
+        this.empty(layer);
+        this.draw(d.mesh.geometry, d.far);
+        this.renderer.setRenderTarget(scene);
+        this.lay.uniforms.far_layer.value = u.far_layer.value = layer.texture;
+        this.lay.uniformsNeedUpdate = true;
+        this.draw(this.quad, this.lay);
+      } else this.draw(d.mesh.geometry, d.far);
       this.renderer.clearDepth();
     }
     if (peek >= 0 || sides !== "back") {
-      strength.value = 1;
+      u.side_strength.value = 1;
+      u.near_side.value = true;
+      d.near.uniformsNeedUpdate = true;
       this.draw(d.mesh.geometry, d.near);
     }
   }
 
   private set(d: Drawable, numbers: Numbers, view: View, peek: number) {
-    const u = d.near.uniforms;
-    u.view_projection.value = view.matrix;
-    u.eye.value = view.eye;
-    u.aspect.value = view.aspect;
-    u.box_low.value = d.mesh.low;
-    u.box_size.value = d.mesh.size;
-    u.peek.value = peek;
-    u.side_strength.value = 1;
-    for (const { name, size } of d.compiled.uniforms) {
-      const given = numbers.get(name)!;
-      u[name].value = size === 1 ? given[0] : given;
+    const seen = { ...view.camera, camera_bare: peek >= 0 ? 1 : 0 };
+    const own = {
+      ...seen,
+      view_projection: view.matrix,
+      aspect: view.aspect,
+      box_low: d.mesh.low,
+      box_size: d.mesh.size,
+      peek,
+      side_strength: 1,
+      near_side: true,
+    };
+    for (const m of [d.near, d.backdrop, d.back]) {
+      if (!m) continue;
+      for (const [name, value] of Object.entries(own)) if (name in m.uniforms) m.uniforms[name].value = value;
+      if (m !== d.back)
+        for (const { name, size } of d.compiled.uniforms) {
+          const given = numbers.get(name)!;
+          m.uniforms[name].value = size === 1 ? given[0] : given;
+        }
+      m.uniformsNeedUpdate = true;
     }
-    d.near.uniformsNeedUpdate = d.far.uniformsNeedUpdate = true;
+    d.far.uniformsNeedUpdate = true;
   }
 
   private draw(geometry: BufferGeometry, m: RawShaderMaterial) {
@@ -247,15 +320,21 @@ export class Painter {
   }
 
   /** A target by name, made once for a size; a handful of sizes are kept. */
-  target(name: string, width: number, height: number, half: boolean, samples = 0): WebGLRenderTarget {
+  target(
+    name: string,
+    width: number,
+    height: number,
+    kind: "byte" | "half" | "float",
+    samples = 0,
+  ): WebGLRenderTarget {
     let t = this.targets.get(name);
     if (!t) {
       if (this.targets.size > 160) this.forget();
       t = new WebGLRenderTarget(width, height, {
-        type: half ? HalfFloatType : UnsignedByteType,
+        type: { byte: UnsignedByteType, half: HalfFloatType, float: FloatType }[kind],
         minFilter: NearestFilter,
         magFilter: NearestFilter,
-        depthBuffer: name.startsWith("scene") || !half,
+        depthBuffer: name.startsWith("scene") || kind !== "half",
         samples,
       });
       this.targets.set(name, t);

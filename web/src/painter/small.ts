@@ -81,7 +81,7 @@ class SmallPictures {
     if (!jobs.length) return;
     const p = painter();
     const rows = Math.ceil(jobs.length / COLUMNS);
-    const atlas = p.target(`atlas ${rows}`, COLUMNS * CELL, rows * CELL, false);
+    const atlas = p.target(`atlas ${rows}`, COLUMNS * CELL, rows * CELL, "byte");
     p.clear(atlas);
     jobs.forEach(({ source, number }, i) => {
       const { drawable, effect, feeder, frame } = source;
@@ -99,7 +99,7 @@ class SmallPictures {
   private async whole(want: Want, source: Source) {
     const p = painter();
     const size = want.canvas.width;
-    const target = p.target(`whole ${size}`, size, size, false);
+    const target = p.target(`whole ${size}`, size, size, "byte");
     const { drawable, effect, feeder, frame } = source;
     const numbers = feeder.at(effect, drawable.compiled, frame);
     p.picture(

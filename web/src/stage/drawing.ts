@@ -89,7 +89,7 @@ export class Loop {
     const d = this.drawable;
     const { document } = useEditor.getState();
     if (!d) return null;
-    const target = painter().target(`measure ${size}`, size, size, false);
+    const target = painter().target(`measure ${size}`, size, size, "byte");
     const numbers = this.feeder.at(document, d.compiled, frame % d.compiled.frames);
     const view = stageView(document.stage.camera, size, size);
     painter().picture(d, document, numbers, view, [size, size], -1, 4, target);

@@ -136,7 +136,7 @@ export function StagePanel() {
             variant="outline"
             onClick={() =>
               change((s) => {
-                s.camera = { yaw: 0, pitch: 0, distance: 4, view: 34 };
+                s.camera = { yaw: 0, pitch: 0, distance: 4, view: 34, target: [0, 0, 0] };
               })
             }
           >

@@ -1,4 +1,4 @@
-import { Box, Button, Flex, IconButton, Text } from "@chakra-ui/react";
+import { Box, Flex, Grid, IconButton, Text } from "@chakra-ui/react";
 import { X } from "lucide-react";
 import { surfaceParam } from "../api/catalogue";
 import { hexOf, linearOf } from "../bead/colour";
@@ -8,8 +8,8 @@ import type { Channel } from "../document/place";
 import { SmallPicture } from "../painter/small-picture";
 import { Pick } from "../pick";
 import type { Loop } from "../stage/drawing";
-import { MakeLit } from "./make-lit";
-import { CHANNEL_NAMES, CHANNELS, LIT } from "./strip";
+import { MakeClear, MakeLit, MakeOpen } from "./make-lit";
+import { CHANNEL_NAMES, CHANNELS, CLEAR, LIT } from "./strip";
 
 const COMPOSITES = {
   solid: "hides what is behind",
@@ -29,19 +29,30 @@ const HOW: Record<Channel, string> = {
   metallic: "1 is a metal",
   normal: "which way it faces",
   occlusion: "0 keeps the sky's light off",
+  refraction: "0 bends nothing, 1 by the index",
+  absorption: "the colour seen at the depth",
+  scattering: "multiplies the milkiness",
+  background: "multiplies what is seen through",
+  film: "multiplies the film's thickness",
 };
-const NONE: Partial<Record<Channel, string>> = {
-  opacity: "Nothing: the surface is whole.",
-  normal: "Nothing: the surface is as it is built.",
-  occlusion: "Nothing: the sky reaches all of it.",
-};
+const BODIES = {
+  none: "what is behind shows by the opacity alone",
+  filled: "light bends going in and coming out",
+  hollow: "a skin; light bends once",
+} as const;
 
 /** How the effect composites, and which strands feed which channels. */
 export function SurfacePanel({ loop }: { loop: Loop }) {
   const surface = useEditor((s) => s.document.surface);
+  const clear = surface.composite === "see-through" && surface.body !== "none";
+  const acts = (c: Channel) =>
+    (surface.lighting === "lit" || !LIT.includes(c)) &&
+    (clear || !CLEAR.includes(c)) &&
+    (c !== "opacity" || surface.composite !== "solid");
+  const unused = CHANNELS.filter((c) => !surface.channels[c].length && acts(c));
   return (
     <Flex gap="6" align="flex-start">
-      <Box w={surface.lighting === "lit" ? "20rem" : "15rem"} flexShrink={0}>
+      <Box w={surface.lighting === "lit" || clear ? "20rem" : "15rem"} flexShrink={0}>
         <Choice
           label="composite"
           value={surface.composite}
@@ -78,10 +89,37 @@ export function SurfacePanel({ loop }: { loop: Loop }) {
         <Text color="mist" fontSize="11.5px" mb="2">
           {LIGHTINGS[surface.lighting]}
         </Text>
-        {surface.lighting === "lit" &&
-          ["roughness", "metallic", "index"].map((name) => (
-            <ParamRow key={name} param={surfaceParam(name)} place={`surface/${name}`} source={loop.source} />
-          ))}
+        {surface.composite === "see-through" && (
+          <>
+            <Choice
+              label="body"
+              value={surface.body}
+              options={Object.keys(BODIES)}
+              onChange={(v) =>
+                edit((d) => {
+                  d.surface.body = v as "none";
+                })
+              }
+            />
+            <Text color="mist" fontSize="11.5px" mb="2">
+              {BODIES[surface.body]}
+            </Text>
+          </>
+        )}
+        {[
+          ...(surface.composite === "solid" ? [] : ["opacity"]),
+          ...(surface.lighting === "lit" ? ["roughness", "metallic", "index", "film"] : []),
+          ...(surface.lighting === "lit" && surface.film !== 0 ? ["film_index"] : []),
+          ...(clear ? ["refraction", "absorbed", "absorbed_at", "scattering", "milk", "background"] : []),
+        ].map((name) => (
+          <ParamRow
+            key={name}
+            param={surfaceParam(name)}
+            place={`surface/${name}`}
+            source={loop.source}
+            onlyStill={name === "absorbed" || name === "milk"}
+          />
+        ))}
         {surface.sides === "both" && (
           <ParamRow
             param={{ ...surfaceParam("far"), label: "far side" }}
@@ -100,13 +138,49 @@ export function SurfacePanel({ loop }: { loop: Loop }) {
         )}
       </Box>
       <Box flex="1" minW="0">
-        {CHANNELS.filter(
-          (c) => surface.lighting === "lit" || !LIT.includes(c) || surface.channels[c].length,
-        ).map((c) => (
+        {CHANNELS.filter((c) => surface.channels[c].length).map((c) => (
           <ChannelRows key={c} channel={c} loop={loop} />
         ))}
+        {unused.length > 0 && (
+          <Text color="mist" fontSize="11.5px" mb="1">
+            {unused.length === CHANNELS.length ? "No strand feeds the surface yet." : "Not used:"}
+          </Text>
+        )}
+        <Grid templateColumns="repeat(auto-fill, minmax(13rem, 1fr))" columnGap="5" rowGap="1">
+          {unused.map((c) => (
+            <Flex key={c} align="center" gap="2" minW="0" title={HOW[c]}>
+              <Text flex="1">{CHANNEL_NAMES[c]}</Text>
+              <AddStrand channel={c} />
+            </Flex>
+          ))}
+        </Grid>
       </Box>
     </Flex>
+  );
+}
+
+function AddStrand({ channel }: { channel: Channel }) {
+  const strands = useEditor((s) => s.document.strands);
+  return (
+    <select
+      className="plain-select"
+      aria-label={`Add a strand to ${CHANNEL_NAMES[channel]}`}
+      value=""
+      onChange={(e) =>
+        edit((d) => {
+          d.surface.channels[channel].push({ strand: e.target.value, bead: null, tint: [1, 1, 1], gain: 1 });
+        })
+      }
+    >
+      <option value="">add a strand …</option>
+      {strands
+        .filter((s) => s.beads.length > 0)
+        .map((s) => (
+          <option key={s.id} value={s.id}>
+            {s.name}
+          </option>
+        ))}
+    </select>
   );
 }
 
@@ -124,11 +198,9 @@ function Choice(props: { label: string; value: string; options: string[]; onChan
 function ChannelRows({ channel, loop }: { channel: Channel; loop: Loop }) {
   const document = useEditor((s) => s.document);
   const problems = useEditor((s) => s.problems);
-  const { composite, channels, gloss, lighting } = document.surface;
+  const { composite, channels, gloss, lighting, body, film } = document.surface;
   const entries = channels[channel];
   const unlit = LIT.includes(channel) && lighting !== "lit";
-  const idle = channel === "opacity" && composite === "solid" && entries.length > 0;
-  const usable = document.strands.filter((s) => s.beads.length > 0);
   return (
     <Box mb="3">
       <Flex align="center" gap="3" mb="1">
@@ -136,29 +208,9 @@ function ChannelRows({ channel, loop }: { channel: Channel; loop: Loop }) {
         <Text color="mist" fontSize="11.5px">
           {HOW[channel]}
         </Text>
-        <select
-          className="plain-select"
-          aria-label={`Add a strand to ${CHANNEL_NAMES[channel]}`}
-          value=""
-          style={{ marginLeft: "auto" }}
-          onChange={(e) =>
-            edit((d) => {
-              d.surface.channels[channel].push({
-                strand: e.target.value,
-                bead: null,
-                tint: [1, 1, 1],
-                gain: 1,
-              });
-            })
-          }
-        >
-          <option value="">add a strand …</option>
-          {usable.map((s) => (
-            <option key={s.id} value={s.id}>
-              {s.name}
-            </option>
-          ))}
-        </select>
+        <Box ml="auto">
+          <AddStrand channel={channel} />
+        </Box>
       </Flex>
       {channel === "roughness" && entries.length > 0 && (
         <label>
@@ -177,25 +229,14 @@ function ChannelRows({ channel, loop }: { channel: Channel; loop: Loop }) {
         </label>
       )}
       {unlit && <MakeLit>{CHANNEL_NAMES[channel]} does nothing on a self-lit surface.</MakeLit>}
-      {idle && (
-        <Flex color="coral" align="center" gap="3">
-          <Text>Opacity does nothing on a solid.</Text>
-          {(["cut away", "see-through"] as const).map((c) => (
-            <Button
-              key={c}
-              size="2xs"
-              variant="outline"
-              color="coral"
-              onClick={() =>
-                edit((d) => {
-                  d.surface.composite = c;
-                })
-              }
-            >
-              make it {c}
-            </Button>
-          ))}
-        </Flex>
+      {CLEAR.includes(channel) && !(composite === "see-through" && body !== "none") && (
+        <MakeClear>{CHANNEL_NAMES[channel]} does nothing without a clear body.</MakeClear>
+      )}
+      {channel === "opacity" && composite === "solid" && (
+        <MakeOpen>Opacity does nothing on a solid.</MakeOpen>
+      )}
+      {channel === "film" && lighting === "lit" && film === 0 && (
+        <Text color="coral">There is no film yet: give it a thickness.</Text>
       )}
       {entries.map((entry, i) => {
         const place = `surface/${channel}/${i}`;
@@ -220,7 +261,7 @@ function ChannelRows({ channel, loop }: { channel: Channel; loop: Loop }) {
                   source={loop.source}
                 />
               </Box>
-              {(channel === "base" || channel === "emission") && (
+              {(channel === "base" || channel === "emission" || channel === "absorption") && (
                 <input
                   type="color"
                   className="swatch"
@@ -253,11 +294,6 @@ function ChannelRows({ channel, loop }: { channel: Channel; loop: Loop }) {
           </Box>
         );
       })}
-      {entries.length === 0 && (
-        <Text color="mist" fontSize="12px">
-          {NONE[channel] ?? "Nothing yet."}
-        </Text>
-      )}
     </Box>
   );
 }

@@ -12,9 +12,16 @@ export const CHANNELS = [
   "metallic",
   "normal",
   "occlusion",
+  "refraction",
+  "absorption",
+  "scattering",
+  "background",
+  "film",
 ] as const satisfies Channel[];
 /** Those that act under lamps and sky alone. */
-export const LIT: readonly Channel[] = ["roughness", "metallic", "normal", "occlusion"];
+export const LIT: readonly Channel[] = ["roughness", "metallic", "normal", "occlusion", "film"];
+/** Those that act on what is seen through a clear body. */
+export const CLEAR: readonly Channel[] = ["refraction", "absorption", "scattering", "background"];
 export const CHANNEL_NAMES: Record<Channel, string> = {
   emission: "emission",
   opacity: "opacity",
@@ -23,6 +30,11 @@ export const CHANNEL_NAMES: Record<Channel, string> = {
   metallic: "metallic",
   normal: "normal",
   occlusion: "occlusion",
+  refraction: "refraction",
+  absorption: "absorption",
+  scattering: "scattering",
+  background: "background gain",
+  film: "film",
 };
 
 /** The foot of the sheet: how the effect composites, and each channel with its live result. */

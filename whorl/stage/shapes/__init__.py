@@ -6,11 +6,11 @@ from functools import lru_cache
 from whorl.stage.mesh import Mesh
 from whorl.stage.shapes.ball import ball
 from whorl.stage.shapes.box import box
-from whorl.stage.shapes.plane import plane
+from whorl.stage.shapes.plane import level, plane
 from whorl.stage.shapes.round import capsule, cone, cylinder, disc, dome, ring
 
 SHAPES: dict[str, Callable[[], Mesh]] = {
-    f.__name__: f for f in (plane, disc, ball, box, capsule, cylinder, cone, ring, dome)
+    f.__name__: f for f in (plane, level, disc, ball, box, capsule, cylinder, cone, ring, dome)
 }
 
 

@@ -1,4 +1,4 @@
-"""A square of side 2, upright, facing the viewer."""
+"""Squares: one of side 2, upright and facing the viewer, and a larger one that lies flat."""
 
 import numpy as np
 
@@ -11,3 +11,10 @@ def plane() -> Mesh:
     positions = np.concatenate([uvs * 2 - 1, np.zeros((len(uvs), 1))], axis=1).astype(np.float32)
     normals = np.tile(np.array([0, 0, 1], np.float32), (len(uvs), 1))
     return Mesh(positions, normals, uvs, triangles)
+
+
+def level() -> Mesh:
+    """A square of side 4 that lies flat, like water; u runs to the right, v away from the viewer, normal +y."""
+    upright = plane()
+    x, y, z = (upright.positions * 2).T
+    return Mesh(np.stack([x, z, -y], axis=1), upright.normals[:, [0, 2, 1]], upright.uvs, upright.triangles)

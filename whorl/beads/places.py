@@ -1,0 +1,97 @@
+"""What depends on where the surface stands: its neighbours, its own depth, beacons and light."""
+
+from whorl.beads.spec import COORDS, VALUE, Bead, Param, Setting
+from whorl.beads.views import NORMAL
+from whorl.fields import beacons, lighting, surroundings
+
+BEACON = Setting("beacon", "The beacon it is measured from; with none chosen, the first.", "")
+
+
+def _reach(words: str, default: float) -> Param:
+    return Param("reach", words, (default,), (0.02, 2 * default), (1e-4, 1000), "units", feed=VALUE)
+
+
+BEADS = (
+    Bead(
+        "contact",
+        "places",
+        "Bright where the surface meets a neighbour: floor, wall, post or ball.",
+        VALUE,
+        surroundings.touch,
+        params=(
+            _reach("From this far off it is 0.", 0.3),
+            Param("power", "0 fades evenly; higher keeps to the line.", (0.5,), (0, 2), (0, 20), feed=VALUE),
+        ),
+        find=("intersection", "touch", "waterline", "foam", "proximity", "distance to neighbour"),
+        formula="2 ^ (−6 · power · d) · (1 − d), d = distance / reach",
+    ),
+    Bead(
+        "depth-behind",
+        "places",
+        "How far what lies behind the surface is from it, along the view.",
+        VALUE,
+        surroundings.depth_share,
+        params=(_reach("At this distance it is 1.", 1.0),),
+        title="depth behind",
+        find=("water depth", "depth fade", "soft edge", "scene depth"),
+        formula="distance / reach",
+    ),
+    Bead(
+        "thickness",
+        "places",
+        "How much of the shape lies behind the surface, along the view.",
+        VALUE,
+        surroundings.thick_share,
+        params=(_reach("At this thickness it is 1.", 1.0),),
+        find=("body", "inside", "volume", "density"),
+        formula="thickness / reach",
+    ),
+    Bead(
+        "from-beacon",
+        "coordinates",
+        "Coordinates measured from a beacon: y runs along its axis.",
+        COORDS,
+        beacons.from_beacon,
+        settings=(BEACON,),
+        period=beacons.no_period,
+        title="from a beacon",
+        find=("placed", "local", "pivot", "locator", "anchor"),
+    ),
+    Bead(
+        "beacon-distance",
+        "places",
+        "How far off a beacon is: from its point, along or round its axis, or by angle.",
+        VALUE,
+        beacons.beacon_distance,
+        params=(
+            Param("start", "Here it is 0.", (0.0,), (-1, 1), (-1000, 1000), "units", feed=VALUE),
+            Param("end", "Here it is 1.", (1.0,), (0, 2), (-1000, 1000), "units", feed=VALUE),
+        ),
+        settings=(
+            BEACON,
+            Setting(
+                "shape",
+                "What is measured; by angle, start and end are degrees.",
+                "ball",
+                options=("ball", "slab", "tube", "cone"),
+            ),
+        ),
+        title="beacon distance",
+        find=("sphere mask", "radial", "gradient", "falloff", "proximity", "reveal"),
+        formula="(d − start) / (end − start)",
+    ),
+    Bead(
+        "light",
+        "places",
+        "How much light falls on the surface from lamps and sky.",
+        VALUE,
+        lighting.light_on,
+        params=(NORMAL,),
+        settings=(
+            Setting("of", "Which light.", "all", options=("all", "key", "fill", "rim", "sky")),
+            Setting("wrapped", "Lamps reach half round to the dark side.", False),
+        ),
+        find=("lambert", "n dot l", "shading", "terminator", "shadow side"),
+        formula="n · l, as brightness",
+    ),
+)

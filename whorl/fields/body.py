@@ -1,0 +1,171 @@
+"""Clear matter: how a see-through body bends, colours and veils what lies behind it."""
+
+from whorl.fields.lighting import sky
+from whorl.fields.surface import towards
+from whorl.fields.surroundings import place_of
+from whorl.shade import (
+    Fixed,
+    Vec3,
+    Vec4,
+    clamp,
+    dot,
+    exp2,
+    f32,
+    i32,
+    log2,
+    maximum,
+    minimum,
+    shade,
+    sqrt,
+)
+
+#: The longest way through a body that is counted, in units.
+DEEPEST = 20.0
+
+
+@shade
+def facing(normal: Vec3, at_normal: Vec3, at_view: Vec3) -> Vec3:
+    """A normal on the side that is seen."""
+    return normal * (-1.0 if dot(at_normal, at_view) < 0.0 else 1.0)
+
+
+@shade
+def mirrored(normal: Vec3, at_view: Vec3) -> Vec3:
+    """Where a mirror sends the line of sight."""
+    return towards(normal * (2.0 * dot(normal, at_view)) - at_view)
+
+
+@shade
+def entering(normal: Vec3, at_view: Vec3, index: f32) -> Vec3:
+    """The line of sight past an interface to matter of that index, 1 or more (Snell's law)."""
+    eta = 1.0 / clamp(index, 1.0, 4.0)
+    c = clamp(dot(normal, at_view), 0.0, 1.0)
+    k = 1.0 - eta * eta * (1.0 - c * c)
+    return towards(normal * (eta * c - sqrt(maximum(k, 0.0))) - at_view * eta)
+
+
+@shade
+def leaving(inner: Vec3, at_back: Vec4, index: f32) -> Vec3:
+    """The line of sight after the far side, whose outward normal is `at_back.xyz`.
+
+    Where light is thrown back altogether it goes on along the surface.
+    """
+    n = clamp(index, 1.0, 4.0)
+    out = towards(at_back.xyz)
+    c = clamp(dot(out, inner), 0.0, 1.0)
+    k = maximum(1.0 - n * n * (1.0 - c * c), 0.0)
+    gone = towards(inner * n - out * (n * c - sqrt(k)))
+    return gone if at_back.w > 0.0 else inner
+
+
+@shade
+def through_of(at_back: Vec4, at_distance: f32, at_behind: f32) -> f32:
+    """The way through the body in units: to its far side, or to what lies in it or behind it if that is nearer."""
+    own = maximum(at_back.w - at_distance, 0.0) if at_back.w > 0.0 else DEEPEST
+    return clamp(minimum(own, at_behind), 0.0, DEEPEST)
+
+
+@shade
+def exit_of(at_world: Vec3, inner: Vec3, at_back: Vec4, through: f32) -> Vec3:
+    """Where the line of sight leaves a filled body; where it has no far side, where it enters."""
+    return at_world + inner * through if at_back.w > 0.0 else at_world
+
+
+@shade
+def absorbed(colour: Vec3, depth: f32, through: f32) -> Vec3:
+    """What is left of white light after a way through matter that shows `colour` at `depth` (Beer–Lambert)."""
+    ways = clamp(through / maximum(depth, 1e-4), 0.0, 1000.0)
+    c = clamp(colour, 0.0001, 1.0)
+    return Vec3(exp2(log2(c.x) * ways), exp2(log2(c.y) * ways), exp2(log2(c.z) * ways))
+
+
+@shade
+def index_through(index: f32, mask: f32) -> f32:
+    """An index of refraction where a mask lets it: 1 bends nothing."""
+    return 1.0 + (clamp(index, 1.0, 4.0) - 1.0) * clamp(mask, 0.0, 1.0)
+
+
+@shade
+def times(number: f32, mask: f32) -> f32:
+    """A number through a mask."""
+    return number * mask
+
+
+@shade
+def shown_share(base: Vec3, opacity: f32) -> Vec3:
+    """The colour of a clear body's own matter by how much of it hides what is behind."""
+    return base * clamp(opacity, 0.0, 1.0)
+
+
+@shade
+def milk_of(
+    colour: Vec3,
+    strength: f32,
+    through: f32,
+    normal: Vec3,
+    key_to: Vec3,
+    key: Vec3,
+    fill_to: Vec3,
+    fill: Vec3,
+    rim_to: Vec3,
+    rim: Vec3,
+    zenith: Vec3,
+    horizon: Vec3,
+    ground: Vec3,
+) -> Vec4:
+    """The light that a body's milkiness scatters back on a way through it, and what it lets pass.
+
+    Scattered once, with lamps reaching round to the far side by half as in any deep body.
+    """
+    share = exp2(-1.442695 * maximum(strength, 0.0) * through)
+    total = sky(normal, 1.0, zenith, horizon, ground)
+    total += key * (0.5 + 0.5 * dot(normal, key_to)) * 0.6
+    total += fill * (0.5 + 0.5 * dot(normal, fill_to)) * 0.6
+    total += rim * (0.5 + 0.5 * dot(normal, rim_to)) * 0.6
+    return Vec4(maximum(colour, 0.0) * total * (1.0 - share), share)
+
+
+@shade
+def clear(
+    light: Vec3,
+    opacity: f32,
+    scene: Vec3,
+    at_far: Vec4,
+    tint: Vec3,
+    milk: Vec4,
+    gain: f32,
+    glaze: Vec3,
+    bare: f32,
+) -> Vec4:
+    """A clear body: its own light, and through it its far side over the bent scene.
+
+    `glaze` is what its face mirrors away. With `bare` 1 there is no scene, and what it would let
+    through of one is its transparency.
+    """
+    cover = clamp(opacity, 0.0, 1.0)
+    passed = tint * (milk.w * maximum(gain, 0.0) * (1.0 - cover)) * clamp(1.0 - glaze, 0.0, 1.0)
+    rest = 1.0 - clamp(at_far.w, 0.0, 1.0)
+    back = at_far.xyz + scene * (rest * (1.0 - bare))
+    body = maximum(light, 0.0) + back * passed + milk.xyz * (1.0 - cover)
+    through = clamp((passed.x + passed.y + passed.z) / 3.0, 0.0, 1.0) * rest
+    return Vec4(body, 1.0 - bare * through)
+
+
+@shade
+def sent(at_view: Vec3) -> Vec3:
+    """The line of sight, from the eye on."""
+    return -at_view
+
+
+@shade
+def blurred_by(roughness: f32, index: f32, pixel: f32, inside: Fixed[i32]) -> f32:
+    """The spread of what is seen through a rough interface: less than a mirror's, as it bends less."""
+    r = clamp(roughness, 0.0, 1.0)
+    return pixel + r * r * clamp(index - 1.0, 0.0, 1.0) * (0.9 + 0.5 * f32(inside))
+
+
+@shade
+def place_on(direction: Vec3, right: Vec3, up: Vec3, scale: f32) -> Vec3:
+    """Where in the picture a direction lies, as `at_screen` counts."""
+    at = place_of(direction, right, up, scale)
+    return Vec3(at.x, at.y, 0.0)

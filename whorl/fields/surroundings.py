@@ -1,0 +1,345 @@
+"""The effect's neighbours in closed form: what a ray meets, how far off they are, what light they send.
+
+Floor and wall are planes, the post is an upright capsule and the ball a capsule of no length, so
+that distances and what rays meet are exact. A ray is a cone: `spread` is how much its radius
+grows for each unit of way, so that edges are smooth and a rough mirror shows soft pictures.
+
+They come as four numbers each: the floor its colour and height, the wall its colour and how far
+behind the middle it stands, the post where its axis begins and how long that is, then its colour
+and radius, the ball its middle and radius. `kinds` says which there are: 1 for a floor of one
+colour or 2 for one in tiles, three times as much for the wall, 9 for a post, 18 for a ball.
+"""
+
+from whorl.fields.lighting import sky
+from whorl.fields.surface import towards
+from whorl.shade import (
+    Fixed,
+    Vec2,
+    Vec3,
+    Vec4,
+    absolute,
+    clamp,
+    cross,
+    dot,
+    exp2,
+    f32,
+    fract,
+    i32,
+    maximum,
+    minimum,
+    mix,
+    shade,
+    sqrt,
+)
+
+#: A distance that nothing reaches.
+NEVER = 10000.0
+#: How far the floor and the wall are seen before they fade into the backdrop, in units.
+FADE = 9.0
+
+PLAIN, CHECKER, GRADIENT = 0, 1, 2
+
+
+@shade
+def to_plane(height: f32, rise: f32) -> f32:
+    """How far a ray goes to a plane that it begins `height` above and nears by −`rise` a unit of way."""
+    away = -height / (rise if absolute(rise) > 1e-6 else 1e-6)
+    return away if away > 0.0 and height > 0.0 else NEVER
+
+
+@shade
+def from_capsule(p: Vec3, foot: Vec3, tall: f32, radius: f32) -> f32:
+    """The distance to an upright capsule whose axis goes `tall` upwards from `foot`; negative inside."""
+    q = p - foot
+    to = q - Vec3(0.0, clamp(q.y, 0.0, maximum(tall, 0.0)), 0.0)
+    return sqrt(dot(to, to)) - radius
+
+
+@shade
+def to_capsule(origin: Vec3, direction: Vec3, foot: Vec3, tall: f32, radius: f32, spread: f32) -> Vec2:
+    """How far a ray goes to an upright capsule, and what share of the cone about it is caught, 0..1."""
+    o = origin - foot
+    long = maximum(tall, 0.0)
+    a = 1.0 - direction.y * direction.y
+    b = o.x * direction.x + o.z * direction.z
+    # Where ray and axis pass each other, and there the nearest point of the axis.
+    passing = -b / maximum(a, 1e-6)
+    on = clamp(o.y + passing * direction.y, 0.0, long)
+    to = Vec3(o.x, o.y - on, o.z)
+    t = -dot(to, direction)
+    across = to + direction * t
+    off = dot(across, across)
+    caught = clamp(0.5 + 0.5 * (radius - sqrt(off)) / maximum(spread * t, 1e-6), 0.0, 1.0)
+    # The side of the cylinder if the ray enters there, else the ball at an end.
+    side = passing - sqrt(maximum(b * b - a * (o.x * o.x + o.z * o.z - radius * radius), 0.0)) / maximum(a, 1e-6)
+    high = o.y + side * direction.y
+    end = Vec3(o.x, o.y - clamp(high, 0.0, long), o.z)
+    nearest = -dot(end, direction)
+    apart = end + direction * nearest
+    round = nearest - sqrt(maximum(radius * radius - dot(apart, apart), 0.0))
+    straight = a > 1e-5 and high >= 0.0 and high <= long
+    met = side if straight else round
+    inside = dot(to, to) < radius * radius
+    return Vec2(NEVER, 0.0) if t <= 0.0 or inside else Vec2(maximum(met, 1e-4), caught)
+
+
+@shade
+def _ramp(x: f32) -> f32:
+    return 2.0 * absolute(fract(x * 0.5) - 0.5)
+
+
+@shade
+def tiled(x: f32, y: f32, wide: f32) -> f32:
+    """A checker of unit squares, −1 and 1, averaged over `wide`."""
+    w = maximum(wide, 1e-4)
+    across = clamp((_ramp(x - w * 0.5) - _ramp(x + w * 0.5)) / w, -1.0, 1.0)
+    down = clamp((_ramp(y - w * 0.5) - _ramp(y + w * 0.5)) / w, -1.0, 1.0)
+    return across * down
+
+
+@shade
+def place_of(direction: Vec3, right: Vec3, up: Vec3, scale: f32) -> Vec2:
+    """Where in the picture a direction lies, as `at_screen` counts; `scale` is 1 / tan(view / 2)."""
+    ahead = maximum(dot(direction, cross(up, right)), 0.05)
+    return Vec2(dot(direction, right), dot(direction, up)) * (scale * 0.5 / ahead) + 0.5
+
+
+@shade
+def backdrop(place: Vec3, colour: Vec3, second: Vec3, kind: Fixed[i32]) -> Vec3:
+    """What lies behind everything, by place in the picture: 0..1 along its lesser side, y up."""
+    if kind == CHECKER:
+        return colour * (1.0 + 0.25 * tiled((place.x - 0.5) * 18.0, (place.y - 0.5) * 18.0, 0.0))
+    if kind == GRADIENT:
+        rise = clamp(place.y, 0.0, 1.0)
+        return mix(colour, second, rise * rise * (3.0 - 2.0 * rise))
+    return colour
+
+
+@shade
+def gap(p: Vec3, ground_plane: Vec4, wall: Vec4, post: Vec4, post_skin: Vec4, ball: Vec4, kinds: Fixed[i32]) -> f32:
+    """The distance to the nearest neighbour, negative inside it; 10,000 where there is none."""
+    least = NEVER
+    if kinds % 3 > 0:
+        least = minimum(least, p.y - ground_plane.w)
+    if kinds // 3 % 3 > 0:
+        least = minimum(least, p.z + wall.w)
+    if kinds // 9 % 2 > 0:
+        least = minimum(least, from_capsule(p, post.xyz, post.w, post_skin.w))
+    if kinds // 18 > 0:
+        least = minimum(least, from_capsule(p, ball.xyz, 0.0, ball.w))
+    return least
+
+
+@shade
+def open_to(
+    p: Vec3,
+    normal: Vec3,
+    ground_plane: Vec4,
+    wall: Vec4,
+    post: Vec4,
+    post_skin: Vec4,
+    ball: Vec4,
+    kinds: Fixed[i32],
+) -> f32:
+    """How much of the light from all round neighbours leave to a surface, 0..1.
+
+    From their distance a little way and farther along the normal: nothing nearer, nothing lost.
+    """
+    kept = 1.0
+    for i in range(3):
+        way = 0.08 * exp2(f32(i) * 1.5)
+        d = gap(p + normal * way, ground_plane, wall, post, post_skin, ball, kinds)
+        kept -= clamp((way - d) / way, 0.0, 1.0) * 0.42 * exp2(-f32(i))
+    return clamp(kept, 0.0, 1.0)
+
+
+@shade
+def behind(
+    p: Vec3,
+    direction: Vec3,
+    ground_plane: Vec4,
+    wall: Vec4,
+    post: Vec4,
+    post_skin: Vec4,
+    ball: Vec4,
+    kinds: Fixed[i32],
+) -> f32:
+    """How far it is from a point along a unit direction to the next neighbour; 10,000 where there is none."""
+    least = NEVER
+    if kinds % 3 > 0:
+        least = minimum(least, to_plane(p.y - ground_plane.w, direction.y))
+    if kinds // 3 % 3 > 0:
+        least = minimum(least, to_plane(p.z + wall.w, direction.z))
+    if kinds // 9 % 2 > 0:
+        a = to_capsule(p, direction, post.xyz, post.w, post_skin.w, 0.0)
+        least = a.x if a.y > 0.5 and a.x < least else least
+    if kinds // 18 > 0:
+        b = to_capsule(p, direction, ball.xyz, 0.0, ball.w, 0.0)
+        least = b.x if b.y > 0.5 and b.x < least else least
+    return least
+
+
+@shade
+def reached(p: Vec3, to: Vec3, post: Vec4, post_skin: Vec4, ball: Vec4, kinds: Fixed[i32]) -> f32:
+    """What share of a lamp's light post and ball leave to a point, 0..1; shadows soften with distance."""
+    through = 1.0
+    if kinds // 9 % 2 > 0:
+        a = to_capsule(p, to, post.xyz, post.w, post_skin.w, 0.06)
+        through *= 1.0 - a.y
+    if kinds // 18 > 0:
+        b = to_capsule(p, to, ball.xyz, 0.0, ball.w, 0.06)
+        through *= 1.0 - b.y
+    return through
+
+
+@shade
+def matte(
+    colour: Vec3,
+    normal: Vec3,
+    open: f32,
+    key_to: Vec3,
+    key: Vec3,
+    fill_to: Vec3,
+    fill: Vec3,
+    rim_to: Vec3,
+    rim: Vec3,
+    zenith: Vec3,
+    horizon: Vec3,
+    ground: Vec3,
+) -> Vec3:
+    """The light a matte neighbour sends back; `open` is what is left of the sky's."""
+    total = sky(normal, 1.0, zenith, horizon, ground) * open
+    total += key * maximum(dot(normal, key_to), 0.0)
+    total += fill * maximum(dot(normal, fill_to), 0.0)
+    total += rim * maximum(dot(normal, rim_to), 0.0)
+    return colour * total
+
+
+@shade
+def met(origin: Vec3, direction: Vec3, ground_plane: Vec4, wall: Vec4, kinds: Fixed[i32]) -> Vec2:
+    """How far a ray goes to floor or wall, whichever is first, and 1 where that is the wall."""
+    t = NEVER
+    which = 0.0
+    if kinds % 3 > 0:
+        t = to_plane(origin.y - ground_plane.w, direction.y)
+    if kinds // 3 % 3 > 0:
+        other = to_plane(origin.z + wall.w, direction.z)
+        which = 1.0 if other < t else 0.0
+        t = minimum(t, other)
+    return Vec2(t, which)
+
+
+@shade
+def seen(
+    origin: Vec3,
+    direction: Vec3,
+    spread: f32,
+    beyond: Vec3,
+    cast: Vec3,
+    ground_plane: Vec4,
+    wall: Vec4,
+    post: Vec4,
+    post_skin: Vec4,
+    ball: Vec4,
+    ball_skin: Vec4,
+    key_to: Vec3,
+    key: Vec3,
+    fill_to: Vec3,
+    fill: Vec3,
+    rim_to: Vec3,
+    rim: Vec3,
+    zenith: Vec3,
+    horizon: Vec3,
+    ground: Vec3,
+    kinds: Fixed[i32],
+) -> Vec3:
+    """The light that a cone about a ray brings from the neighbours, and from `beyond` past them.
+
+    `cast` is what the effect lets through of the key light to floor and wall where the ray ends.
+    """
+    total = beyond
+    hit = met(origin, direction, ground_plane, wall, kinds)
+    t = hit.x
+    if kinds % 9 > 0:
+        at = origin + direction * minimum(t, 500.0)
+        on_wall = hit.y > 0.5
+        normal = Vec3(0.0, 0.0, 1.0) if on_wall else Vec3(0.0, 1.0, 0.0)
+        wide = spread * minimum(t, 500.0) / maximum(absolute(dot(normal, direction)), 0.02) * 4.0
+        tiles = 0.0
+        if kinds % 3 == 2:
+            tiles = 0.0 if on_wall else tiled(at.x * 2.0, at.z * 2.0, wide)
+        if kinds // 3 % 3 == 2:
+            tiles = tiled(at.x * 2.0, at.y * 2.0, wide) if on_wall else tiles
+        colour = (wall.xyz if on_wall else ground_plane.xyz) * (1.0 + 0.22 * tiles)
+        left = reached(at + normal * 0.001, key_to, post, post_skin, ball, kinds)
+        open = open_to(at, normal, ground_plane, wall, post, post_skin, ball, kinds)
+        lit = key * cast * left
+        light = matte(colour, normal, open, key_to, lit, fill_to, fill, rim_to, rim, zenith, horizon, ground)
+        out = maximum(sqrt(dot(at, at)) - 2.0, 0.0) / FADE
+        total = mix(total, light, 0.0 if t > 400.0 else exp2(-out * out))
+    if kinds // 9 % 2 > 0:
+        a = to_capsule(origin, direction, post.xyz, post.w, post_skin.w, spread)
+        on = origin + direction * a.x
+        q = on - post.xyz
+        up = towards(q - Vec3(0.0, clamp(q.y, 0.0, maximum(post.w, 0.0)), 0.0))
+        free = open_to(on, up, ground_plane, wall, post, post_skin, ball, kinds - 9)
+        skin = post_skin.xyz
+        light2 = matte(skin, up, free, key_to, key, fill_to, fill, rim_to, rim, zenith, horizon, ground)
+        total = mix(total, light2, a.y if a.x < t else 0.0)
+        t = a.x if a.y > 0.5 and a.x < t else t
+    if kinds // 18 > 0:
+        b = to_capsule(origin, direction, ball.xyz, 0.0, ball.w, spread)
+        on2 = origin + direction * b.x
+        up2 = towards(on2 - ball.xyz)
+        free2 = open_to(on2, up2, ground_plane, wall, post, post_skin, ball, kinds - 18)
+        skin2 = ball_skin.xyz
+        light3 = matte(skin2, up2, free2, key_to, key, fill_to, fill, rim_to, rim, zenith, horizon, ground)
+        total = mix(total, light3, b.y if b.x < t else 0.0)
+    return total
+
+
+@shade
+def packed(v: Vec3, w: f32) -> Vec4:
+    """Four numbers in one."""
+    return Vec4(v, w)
+
+
+@shade
+def framed(light: Vec3) -> Vec4:
+    """What lies behind the effect, as a picture."""
+    return Vec4(clamp(light, 0.0, 60000.0), 1.0)
+
+
+@shade
+def cone_of(roughness: f32, pixel: f32) -> f32:
+    """The spread of what facets of a roughness mirror: most of a GGX lobe, at the least a pixel's."""
+    return pixel + 0.8 * roughness * roughness
+
+
+@shade
+def touch(at_gap: f32, reach: f32, power: f32) -> f32:
+    """1 where the surface meets a neighbour, 0 from `reach` units on; higher powers keep to the line."""
+    from_it = clamp(absolute(at_gap) / maximum(reach, 1e-6), 0.0, 1.0)
+    return exp2(-power * 6.0 * from_it) * (1.0 - from_it) if power > 0.0 else 1.0 - from_it
+
+
+@shade
+def depth_share(at_behind: f32, reach: f32) -> f32:
+    """How far what lies behind is along the view: 0 where it touches, 1 from `reach` units on."""
+    return clamp(at_behind / maximum(reach, 1e-6), 0.0, 1.0)
+
+
+@shade
+def thick_share(at_thickness: f32, reach: f32) -> f32:
+    """How much of the shape lies behind along the view: 1 from `reach` units on."""
+    return clamp(at_thickness / maximum(reach, 1e-6), 0.0, 1.0)
+
+
+@shade
+def thickness_of(at_back: Vec4, at_distance: f32, at_behind: f32) -> f32:
+    """Units from the surface to its own far side along the view, or to what lies behind if that is nearer.
+
+    `at_back` is the far side's normal and its distance from the eye, 0 where there is none.
+    """
+    through = maximum(at_back.w - at_distance, 0.0) if at_back.w > 0.0 else NEVER
+    return clamp(minimum(through, at_behind), 0.0, NEVER)

@@ -1,0 +1,193 @@
+"""What is around a surface: lamps and sky, neighbours, backdrop and beacons, as nodes of a plan."""
+
+from functools import cached_property
+
+from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE, Param
+from whorl.effect import document as doc
+from whorl.fields import beacons, body, lighting, surroundings
+from whorl.plan.maker import Maker
+from whorl.plan.plan import Arg, FromCamera, FromNode, FromPoint, FromUniform, Literals, Node, Uniform
+
+YAW = Param("yaw", "From which side: 0 is the viewer's, 90 the right.", (0.0,), (-180, 180), unit="degrees", wrap=360.0)
+PITCH = Param("pitch", "From how high.", (0.0,), (-90, 90), (-90, 90), unit="degrees")
+STRENGTH = Param("strength", "How bright; 1 makes white matte that faces it 1.", (1.0,), (0, 4), (0, 1000))
+COLOURED = Param("colour", "Its colour.", (1.0, 1.0, 1.0), (0, 1), (0, 1000), type="colour")
+SKY = tuple(
+    Param(name, f"The light {words}.", (0.0, 0.0, 0.0), (0, 1), (0, 1000), type="colour")
+    for name, words in (("zenith", "from overhead"), ("horizon", "at eye level"), ("ground", "from below"))
+)
+HEIGHT = Param("height", "How high the floor lies over the stage's middle.", (-1.0,), (-2, 1), (-100, 100), "units")
+DEPTH = Param("depth", "How far behind the stage's middle the wall stands.", (2.0,), (0, 4), (-100, 100), "units")
+FOOT = Param("foot", "Where the post begins.", (0.7, -1.0, 0.5), (-2, 2), (-100, 100), "units", type="triple")
+TALL = Param("tall", "How long the post is, without its head.", (1.6,), (0, 4), (0, 100), "units")
+RADIUS = Param("radius", "How thick it is.", (0.16,), (0.02, 1), (0.001, 100), "units")
+CENTRE = Param("centre", "Where the ball's middle is.", (0.0, 0.0, 0.0), (-2, 2), (-100, 100), "units", type="triple")
+POSITION = Param("position", "Where it is.", (0.0, 0.0, 0.0), (-1.5, 1.5), (-100, 100), "units", type="triple")
+BACKDROP = Param("backdrop", "The colour of the backdrop, at its foot.", (0.03,) * 3, (0, 1), (0, 1000), type="colour")
+SECOND = Param("second", "The colour at the top of a gradient.", (0.12,) * 3, (0, 1), (0, 1000), type="colour")
+#: The numbers of light and neighbours, for the interface.
+PARAMS = (YAW, PITCH, STRENGTH, COLOURED, *SKY, HEIGHT, DEPTH, FOOT, TALL, RADIUS, CENTRE, POSITION, BACKDROP, SECOND)
+
+#: The lights in the order in which functions take them.
+LIGHTS = ("key_to", "key", "fill_to", "fill", "rim_to", "rim", "zenith", "horizon", "ground")
+_NONE = Literals((0.0,) * 4)
+_DARK = Literals((0.0,) * 3)
+
+
+class Around:
+    """The surroundings of one effect; each part is made when it is first asked for."""
+
+    def __init__(self, maker: Maker) -> None:
+        self.maker = maker
+        self.stage = maker.effect.stage
+        self.frames: dict[str, Node] = {}
+
+    # --- light ------------------------------------------------------------------------
+
+    @cached_property
+    def lights(self) -> tuple[Arg, ...]:
+        """Where each lamp stands and its light, and the three colours of the sky; see LIGHTS."""
+        make, out = self.maker, list[Arg]()
+        for name in ("key", "fill", "rim"):
+            lamp: doc.Lamp = getattr(self.stage.lamps, name)
+            place = f"stage/lamps/{name}"
+            if not lamp.on:
+                out += [Literals((0.0, 0.0, 1.0)), _DARK]
+                continue
+            out.append(FromNode(self.turned(lamp.yaw, lamp.pitch, place), DIRECTION))
+            colour = make.number(lamp.colour, COLOURED, f"{place}/colour")
+            out.append(self.shone(colour, make.number(lamp.strength, STRENGTH, f"{place}/strength"), place))
+        strength = make.number(self.stage.sky.strength, STRENGTH, "stage/sky/strength")
+        for param in SKY:
+            colour = make.number(getattr(self.stage.sky, param.name), param, f"stage/sky/{param.name}")
+            out.append(self.shone(colour, strength, "stage/sky"))
+        return tuple(out)
+
+    def turned(self, yaw: object, pitch: object, place: str) -> Node:
+        """A direction by two angles."""
+        angles = (self.maker.number(yaw, YAW, f"{place}/yaw"), self.maker.number(pitch, PITCH, f"{place}/pitch"))
+        return self.maker.add(place, DIRECTION, lighting.lamp_direction, (), tuple(map(FromUniform, angles)))
+
+    def shone(self, colour: Uniform, strength: Uniform, place: str) -> Arg:
+        made = self.maker.add(place, COLOUR, lighting.shone, (), (FromUniform(colour), FromUniform(strength)))
+        return FromNode(made, COLOUR)
+
+    # --- neighbours -------------------------------------------------------------------
+
+    @property
+    def kinds(self) -> int:
+        """Which neighbours there are, as `fields.surroundings` counts them."""
+        n = self.stage.neighbours
+        laid = [(1 + (x.finish == "tiles")) * x.on for x in (n.floor, n.wall)]
+        return laid[0] + 3 * laid[1] + 9 * n.post.on + 18 * n.ball.on
+
+    @cached_property
+    def forms(self) -> tuple[Arg, ...]:
+        """Floor, wall, post and its skin, ball and its skin; nothing where there is none."""
+        n = self.stage.neighbours
+        at = "stage/neighbours"
+        floor, wall, post, ball = f"{at}/floor", f"{at}/wall", f"{at}/post", f"{at}/ball"
+        return (
+            self.four(n.floor.on, floor, (n.floor.colour, COLOURED, "colour"), (n.floor.height, HEIGHT, "height")),
+            self.four(n.wall.on, wall, (n.wall.colour, COLOURED, "colour"), (n.wall.depth, DEPTH, "depth")),
+            self.four(n.post.on, post, (n.post.foot, FOOT, "foot"), (n.post.tall, TALL, "tall")),
+            self.four(n.post.on, post, (n.post.colour, COLOURED, "colour"), (n.post.radius, RADIUS, "radius")),
+            self.four(n.ball.on, ball, (n.ball.centre, CENTRE, "centre"), (n.ball.radius, RADIUS, "radius")),
+            self.four(n.ball.on, ball, (n.ball.colour, COLOURED, "colour"), None),
+        )
+
+    def four(
+        self,
+        on: bool,
+        place: str,
+        three: tuple[object, Param, str],
+        one: tuple[object, Param, str] | None,
+    ) -> Arg:
+        if not on:
+            return _NONE
+        v = FromUniform(self.maker.number(three[0], three[1], f"{place}/{three[2]}"))
+        w: Arg = Literals((0.0,))
+        if one:
+            w = FromUniform(self.maker.number(one[0], one[1], f"{place}/{one[2]}"))
+        return FromNode(self.maker.add(place, None, surroundings.packed, (), (v, w)), None)
+
+    @cached_property
+    def gap(self) -> Arg:
+        """The distance to the nearest neighbour."""
+        return self._measured(surroundings.gap, FromPoint("at_world"))
+
+    @cached_property
+    def behind(self) -> Arg:
+        """How far it is to the next neighbour along the view."""
+        sight = self.maker.add("stage", DIRECTION, body.sent, (), (FromPoint("at_view"),))
+        return self.behind_along(FromNode(sight, DIRECTION))
+
+    def behind_along(self, direction: Arg) -> Arg:
+        """How far it is to the next neighbour in a direction."""
+        return self._measured(surroundings.behind, FromPoint("at_world"), direction)
+
+    @cached_property
+    def thickness(self) -> Arg:
+        """How far it is to the shape's own far side, or to what lies behind."""
+        self.maker.plan.back = True
+        args = (FromPoint("at_back"), FromPoint("at_distance"), self.behind)
+        return FromNode(self.maker.add("stage", VALUE, surroundings.thickness_of, (), args), VALUE)
+
+    def _measured(self, function: object, *first: Arg) -> Arg:
+        fixed = (("kinds", self.kinds),)
+        return FromNode(self.maker.add("stage", VALUE, function, fixed, (*first, *self.forms[:5])), VALUE)
+
+    def open_to(self, normal: Arg) -> Arg:
+        """How much of the light from all round neighbours leave; all where there are none."""
+        if not self.kinds:
+            return Literals((1.0,))
+        return self._measured(surroundings.open_to, FromPoint("at_world"), normal)
+
+    def seen(self, origin: Arg, direction: Arg, spread: Arg, beyond: Arg, cast: Arg | None = None) -> Arg:
+        """The light a ray brings from the neighbours, and from `beyond` past them."""
+        if not self.kinds:
+            return beyond
+        args = (origin, direction, spread, beyond, cast or Literals((1.0, 1.0, 1.0)), *self.forms, *self.lights)
+        return FromNode(self.maker.add("stage", COLOUR, surroundings.seen, (("kinds", self.kinds),), args), COLOUR)
+
+    # --- what lies behind everything --------------------------------------------------
+
+    def drop(self, place: Arg) -> Arg:
+        """The backdrop's light at a place of the picture."""
+        b = self.stage.backdrop
+        kind = {"plain": surroundings.PLAIN, "checker": surroundings.CHECKER, "gradient": surroundings.GRADIENT}
+        args = (place, *self.drop_colours)
+        fixed = (("kind", kind[b.kind]),)
+        return FromNode(self.maker.add("stage/backdrop", COLOUR, surroundings.backdrop, fixed, args), COLOUR)
+
+    @cached_property
+    def drop_colours(self) -> tuple[Arg, Arg]:
+        b = self.stage.backdrop
+        return (
+            FromUniform(self.maker.number(b.colour, BACKDROP, "stage/backdrop/colour")),
+            FromUniform(self.maker.number(b.second, SECOND, "stage/backdrop/second")),
+        )
+
+    def picture(self, cast: Arg | None = None) -> Node:
+        """All that lies behind the effect."""
+        drop = self.drop(FromPoint("at_screen"))
+        ray = FromPoint("at_ray")
+        light = self.seen(FromCamera("eye"), ray, FromCamera("pixel"), drop, cast)
+        return self.maker.add("stage/backdrop", None, surroundings.framed, (), (light,))
+
+    # --- beacons ----------------------------------------------------------------------
+
+    def measured_from(self, beacon: doc.Beacon | None) -> Arg:
+        """Coordinates from a beacon, y along its axis; from the middle, y up, where there is none."""
+        if beacon is None:
+            return FromPoint("at_world")
+        if beacon.id not in self.frames:
+            place = f"beacons/{beacon.id}"
+            numbers = (
+                self.maker.number(beacon.position, POSITION, f"{place}/position"),
+                self.maker.number(beacon.yaw, YAW, f"{place}/yaw"),
+                self.maker.number(beacon.pitch, PITCH, f"{place}/pitch"),
+            )
+            args: tuple[Arg, ...] = (FromPoint("at_world"), *map(FromUniform, numbers))
+            self.frames[beacon.id] = self.maker.add(place, COORDS, beacons.measured, (), args)
+        return FromNode(self.frames[beacon.id], COORDS)

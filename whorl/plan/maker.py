@@ -1,0 +1,47 @@
+"""What the parts of a plan's builder ask of it."""
+
+from collections.abc import Sequence
+from typing import Protocol
+
+from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE, Param, Signal
+from whorl.effect import document as doc
+from whorl.plan.plan import Arg, Node, Period, Plan, Uniform
+
+#: How values are named to people.
+A = {VALUE: "a value", COLOUR: "a colour", COORDS: "coordinates", DIRECTION: "a direction"}
+
+
+def listed(takes: Sequence[Signal]) -> str:
+    """Signals in words: "a value or a colour"."""
+    return " or ".join(A[t] for t in takes)
+
+
+class Maker(Protocol):
+    """Adds nodes and uniforms to a plan, and says what is wrong."""
+
+    effect: doc.Effect
+    plan: Plan
+    ends: dict[str, Node | None]
+
+    def fault(self, place: str, words: str) -> None:
+        """Something that is wrong, and where."""
+
+    def number(self, value: object, param: Param, place: str) -> Uniform:
+        """A number of the document as the program reads it."""
+
+    def add(
+        self,
+        place: str,
+        gives: Signal | None,
+        function: object,
+        fixed: tuple[tuple[str, int], ...],
+        args: tuple[Arg, ...],
+        period: Period | None = None,
+    ) -> Node:
+        """One more node."""
+
+    def reference(self, strand: str, bead: str | None, user: str | None, place: str) -> Node | None:
+        """The node a strand or bead ends in."""
+
+    def is_muted(self, strand: str) -> bool:
+        """Whether a strand is muted."""

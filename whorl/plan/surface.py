@@ -1,0 +1,319 @@
+"""The surface of a plan: its channels, its light, how it composites and what is seen through it."""
+
+from collections.abc import Callable
+
+from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE, Param, Signal
+from whorl.effect import document as doc
+from whorl.fields import body, film, lighting, surroundings
+from whorl.fields import surface as composites
+from whorl.plan import around
+from whorl.plan.around import Around
+from whorl.plan.maker import A, Maker, listed
+from whorl.plan.plan import Arg, Footprint, FromCamera, FromNode, FromPoint, FromUniform, Literals, Node
+from whorl.shade import Unchecked
+from whorl.shade.specialise import Fixed
+
+GAIN = Param("gain", "How bright it is; over 1 it glows.", (1.0,), (0, 8), (0, 1000))
+TINT = Param("tint", "The colour it is multiplied by.", (1.0, 1.0, 1.0), (0, 1), (0, 1000), type="colour")
+FAR = Param("far", "How much of the far side shows.", (1.0,), (0, 1), (0, 1))
+CUT = Param("cut", "The opacity where the surface ends.", (0.5,), (0, 1), (-1000, 1000))
+OPACITY = Param("opacity", "How much it hides; masks multiply it.", (1.0,), (0, 1), (0, 1))
+ROUGHNESS = Param("roughness", "0 mirrors, 1 is dull; strands lie over it.", (0.5,), (0, 1), (0, 1))
+METALLIC = Param("metallic", "1 is a metal; strands lie over it.", (0.0,), (0, 1), (0, 1))
+INDEX = Param("index", "What it mirrors by: water 1.33, glass 1.5, 1 mirrors nothing.", (1.5,), (1, 2.5), (1, 4))
+REFRACTION = Param("refraction", "How much it bends what lies behind: 1 nothing, water 1.33.", (1.0,), (1, 1.8), (1, 4))
+ABSORBED = Param("absorbed", "The colour white takes on behind it.", (1.0,) * 3, (0, 1), (0, 1000), type="colour")
+ABSORBED_AT = Param("absorbed_at", "The depth where that colour is seen.", (1.0,), (0.1, 4), (0.001, 1000), "units")
+MILK = Param("milk", "The colour of its milkiness.", (0.8, 0.9, 1.0), (0, 1), (0, 1000), type="colour")
+SCATTERING = Param("scattering", "How much each unit of way veils.", (0.0,), (0, 3), (0, 1000))
+BACKGROUND = Param("background", "Multiplies what is seen through it.", (1.0,), (0, 2), (0, 1000))
+FILM = Param("film", "The thickness of a skin on it; 0 is none.", (0.0,), (0, 900), (0, 3000), "nm")
+FILM_INDEX = Param("film_index", "The skin's index: soap 1.33, oil 1.47.", (1.33,), (1, 2.5), (1, 4))
+#: The numbers of the surface, of its light and of its neighbours, for the interface.
+SURFACE_PARAMS = (
+    FAR,
+    CUT,
+    GAIN,
+    TINT,
+    OPACITY,
+    ROUGHNESS,
+    METALLIC,
+    INDEX,
+    REFRACTION,
+    ABSORBED,
+    ABSORBED_AT,
+    MILK,
+    SCATTERING,
+    BACKGROUND,
+    FILM,
+    FILM_INDEX,
+    *around.PARAMS,
+)
+
+_COMPOSITES = {
+    "solid": composites.solid,
+    "cut away": composites.cut_away,
+    "see-through": composites.see_through,
+    "glowing": composites.glowing,
+}
+#: One more entry of a channel: what lies below it, what it brings, its gain → its function and args.
+_Step = Callable[[Node | None, Node, FromUniform], tuple[Unchecked, Fixed, tuple[Arg, ...]]]
+_BARE = FromPoint("at_normal")
+_VIEW = FromPoint("at_view")
+_ONE = Literals((1.0,))
+_FLAT = Literals((0.0, 0.0, 0.0))
+_NO_BACK = Literals((0.0, 0.0, 0.0, 0.0))
+
+
+class SurfaceParts:
+    """Builds the surface of an effect into its plan."""
+
+    def __init__(self, maker: Maker, surroundings: Around) -> None:
+        self.maker, self.around = maker, surroundings
+        self.effect, self.plan = maker.effect, maker.plan
+        self.surface = maker.effect.surface
+
+    def value(self, place: str, function: object, *args: Arg, fixed: Fixed = ()) -> Arg:
+        return FromNode(self.maker.add(place, VALUE, function, fixed, args), VALUE)
+
+    def light(self, place: str, function: object, *args: Arg, fixed: Fixed = ()) -> Arg:
+        return FromNode(self.maker.add(place, COLOUR, function, fixed, args), COLOUR)
+
+    def way(self, place: str, function: object, *args: Arg) -> Arg:
+        return FromNode(self.maker.add(place, DIRECTION, function, (), args), DIRECTION)
+
+    def number(self, name: str, param: Param) -> Arg:
+        return FromUniform(self.maker.number(getattr(self.surface, name), param, f"surface/{name}"))
+
+    def build(self) -> None:
+        """Adds the surface's nodes; the plan's picture is the last of them."""
+        surface, channels = self.surface, self.surface.channels
+        base_entries, glow_entries = self.sounding(channels)
+        base = self.colour(self.colour_channel("base", base_entries, composites.laid_over))
+        emission = self.colour(self.colour_channel("emission", glow_entries, composites.added))
+        opacity = self.rest("opacity", OPACITY, channels.opacity)
+        self.plan.far = self.maker.number(surface.far, FAR, "surface/far")
+        cut = self.number("cut", CUT)
+        # Built whether lit or not, so that each can be looked at where it is set.
+        rough = self.measure_channel("roughness", channels.roughness, surface.roughness, ROUGHNESS, surface.gloss)
+        metal = self.measure_channel("metallic", channels.metallic, surface.metallic, METALLIC)
+        occluded = self.mask_channel("occlusion", channels.occlusion)
+        normal = self.normal_channel(channels.normal)
+        filmed = self.rest("film", FILM, channels.film)
+        through = self.through()
+        clear = surface.composite == "see-through" and surface.body != "none"
+        bent = FromNode(normal, DIRECTION) if normal else _BARE
+        facing = self.way("surface/light", body.facing, bent, _BARE, _VIEW)
+        within: Arg = Footprint(normal) if normal else _FLAT
+        dull = self.value("surface/light", lighting.blurred_roughness, rough, within)
+        glaze: Arg = _FLAT
+        own = base
+        if clear:
+            own = self.light("surface/light", body.shown_share, base, opacity)
+        if surface.lighting == "lit":
+            index = self.number("index", INDEX)
+            light, glaze = self.lit(own, emission, dull, metal, occluded, index, facing, filmed)
+        else:
+            light = self.light("surface/light", composites.self_lit, own, emission)
+        if clear:
+            self.plan.picture = self.clear(light, opacity, dull, facing, glaze, through)
+            return
+        footprint: Arg = Literals((0.0,))
+        if isinstance(opacity, FromNode) and surface.composite == "cut away":
+            footprint = Footprint(opacity.node)
+        args = (light, opacity, footprint, cut)
+        self.plan.picture = self.maker.add("surface", None, _COMPOSITES[surface.composite], (), args)
+
+    def lit(
+        self,
+        base: Arg,
+        emission: Arg,
+        rough: Arg,
+        metal: Arg,
+        occluded: Node | None,
+        index: Arg,
+        facing: Arg,
+        filmed: Arg,
+    ) -> tuple[Arg, Arg]:
+        """The light of a surface under lamps, sky and neighbours, and what it mirrors by colour."""
+        place = "surface/light"
+        lights = self.around.lights
+        kept: Arg = FromNode(occluded, VALUE) if occluded else _ONE
+        if self.around.kinds:
+            kept = self.value(place, body.times, kept, self.around.open_to(facing))
+        ray = self.way(place, body.mirrored, facing, _VIEW)
+        around = self.light(place, lighting.mirrored_sky, ray, rough, *lights[6:])
+        if self.around.kinds:
+            spread = self.value(place, surroundings.cone_of, rough, FromCamera("pixel"))
+            around = self.around.seen(FromPoint("at_world"), ray, spread, around)
+        if self.has_film:
+            film_index = self.number("film_index", FILM_INDEX)
+            given = (facing, _VIEW, filmed, film_index, base, metal, index, rough)
+            mirrored = self.light(place, film.coated, *given)
+        else:
+            mirrored = self.light(place, lighting.mirror_of, base, rough, metal, index, facing, _VIEW)
+        args = (base, emission, rough, metal, kept, index, facing, _VIEW, mirrored, around, *lights)
+        return self.light(place, lighting.lit, *args, fixed=(("coated", int(self.has_film)),)), mirrored
+
+    @property
+    def has_film(self) -> bool:
+        """Whether there is a film: one that is 0 and does not move is none."""
+        rest = self.surface.film
+        return not isinstance(rest, int | float) or rest > 0
+
+    def through(self) -> tuple[Arg, ...]:
+        """What light does on its way through: index, tint, depth, milk and its strength, background gain.
+
+        Built whatever the composite, so that each channel can be looked at where it is set.
+        """
+        surface, channels = self.surface, self.surface.channels
+        bend = self.mask_channel("refraction", channels.refraction)
+        index = self.number("refraction", REFRACTION)
+        if bend:
+            index = self.value("surface/refraction", body.index_through, index, FromNode(bend, VALUE))
+        tint: Arg = FromUniform(self.maker.number(surface.absorbed, ABSORBED, "surface/absorbed"))
+        entries = dict(enumerate(channels.absorption))
+        coloured = self.colour_channel("absorption", entries, composites.laid_over, tint)
+        if coloured:
+            tint = FromNode(coloured, COLOUR)
+        depth = self.number("absorbed_at", ABSORBED_AT)
+        milk: Arg = FromUniform(self.maker.number(surface.milk, MILK, "surface/milk"))
+        veil = self.rest("scattering", SCATTERING, channels.scattering)
+        gain = self.rest("background", BACKGROUND, channels.background)
+        return index, tint, depth, milk, veil, gain
+
+    def rest(self, name: str, param: Param, entries: list[doc.Entry]) -> Arg:
+        """A number of the surface through the masks of its channel."""
+        number = self.number(name, param)
+        mask = self.mask_channel(name, entries)
+        return self.value(f"surface/{name}", body.times, number, FromNode(mask, VALUE)) if mask else number
+
+    def clear(self, light: Arg, opacity: Arg, rough: Arg, facing: Arg, glaze: Arg, through: tuple[Arg, ...]) -> Node:
+        """A clear body over its far side and the bent scene."""
+        place = "surface/through"
+        index, tint, depth, milk, veil, gain = through
+        filled = self.surface.body == "filled"
+        self.plan.back = self.plan.back or filled
+        self.plan.layered = self.effect.surface.sides == "both"
+        at_back: Arg = FromPoint("at_back") if filled else _NO_BACK
+        world = FromPoint("at_world")
+        inner = self.way(place, body.entering, facing, _VIEW, index)
+        behind = self.around.behind_along(inner)
+        way = self.value(place, body.through_of, at_back, FromPoint("at_distance"), behind)
+        out: Arg = inner
+        exit_at: Arg = world
+        if filled:
+            out = self.way(place, body.leaving, inner, at_back, index)
+            exit_at = self.way(place, body.exit_of, world, inner, at_back, way)
+        spread = self.value(place, body.blurred_by, rough, index, FromCamera("pixel"), fixed=(("inside", int(filled)),))
+        basis = (FromCamera("right"), FromCamera("up"), FromCamera("scale"))
+        at = self.maker.add(place, COORDS, body.place_on, (), (out, *basis))
+        scene = self.around.seen(exit_at, out, spread, self.around.drop(FromNode(at, COORDS)))
+        left = self.light(place, body.absorbed, tint, depth, way)
+        args = (milk, veil, way, facing, *self.around.lights)
+        veiled = FromNode(self.maker.add(place, None, body.milk_of, (), args), None)
+        far: Arg = FromPoint("at_far") if self.plan.layered else _NO_BACK
+        given = (light, opacity, scene, far, left, veiled, gain, glaze, FromCamera("bare"))
+        return self.maker.add("surface", None, body.clear, (), given)
+
+    def sounding(self, channels: doc.Channels) -> tuple[dict[int, doc.Entry], dict[int, doc.Entry]]:
+        """The entries of base colour and emission, by their place, that are to be heard."""
+        base, glow = dict(enumerate(channels.base)), dict(enumerate(channels.emission))
+        alone = [s.id for s in self.effect.strands if s.solo]
+        if not alone:
+            return base, glow
+        base = {i: e for i, e in base.items() if e.strand in alone}
+        glow = {i: e for i, e in glow.items() if e.strand in alone}
+        heard = {e.strand for e in (*base.values(), *glow.values())}
+        # A solo strand that feeds neither glows by itself, so that it can be looked at.
+        for k, strand in enumerate(s for s in alone if s not in heard and self.is_light(s)):
+            glow[len(channels.emission) + k] = doc.Entry(strand=strand)
+        return base, glow
+
+    def is_light(self, strand: str) -> bool:
+        end = self.maker.ends.get(strand)
+        return end is not None and end.gives in (VALUE, COLOUR)
+
+    @staticmethod
+    def colour(node: Node | None) -> Arg:
+        return FromNode(node, COLOUR) if node else _FLAT
+
+    def colour_channel(self, name: str, entries: dict[int, doc.Entry], step: object, rest: Arg = _FLAT) -> Node | None:
+        node: Node | None = None
+        for i, entry in entries.items():
+            place = f"surface/{name}/{i}"
+            source = self.entry(entry, place)
+            tint = self.maker.number(entry.tint, TINT, f"{place}/tint")
+            gain = self.maker.number(self.no_feed(entry.gain, place), GAIN, f"{place}/gain")
+            if source is None:
+                continue
+            below = FromNode(node, COLOUR) if node else rest
+            args = (below, FromNode(source, COLOUR), FromUniform(tint), FromUniform(gain))
+            node = self.maker.add(place, COLOUR, step, (), args)
+        if node:
+            self.plan.channels[name] = node
+        return node
+
+    def mask_channel(self, name: str, entries: list[doc.Entry]) -> Node | None:
+        """Masks that multiply."""
+
+        def step(below: Node | None, source: Node, gain: FromUniform) -> tuple[Unchecked, Fixed, tuple[Arg, ...]]:
+            first: Arg = FromNode(below, VALUE) if below else Literals((1.0,))
+            return composites.let_through, (), (first, FromNode(source, VALUE), gain)
+
+        return self.channel(name, entries, VALUE, step)
+
+    def measure_channel(
+        self, name: str, entries: list[doc.Entry], rest: object, param: Param, turned: bool = False
+    ) -> Arg:
+        """Measures of 0..1 that lie over each other, and over what it is at rest."""
+        least = FromUniform(self.maker.number(rest, param, f"surface/{name}"))
+
+        def step(below: Node | None, source: Node, gain: FromUniform) -> tuple[Unchecked, Fixed, tuple[Arg, ...]]:
+            first: Arg = FromNode(below, VALUE) if below else least
+            args = (first, FromNode(source, VALUE), gain)
+            return composites.measure_laid_over, (("turned", int(turned)),), args
+
+        node = self.channel(name, entries, VALUE, step)
+        return FromNode(node, VALUE) if node else least
+
+    def normal_channel(self, entries: list[doc.Entry]) -> Node | None:
+        """Normals that lie over each other, and over the bare surface's."""
+
+        def step(below: Node | None, source: Node, gain: FromUniform) -> tuple[Unchecked, Fixed, tuple[Arg, ...]]:
+            first: Arg = FromNode(below, DIRECTION) if below else _BARE
+            return composites.normal_laid_over, (), (first, FromNode(source, DIRECTION), gain)
+
+        return self.channel("normal", entries, DIRECTION, step)
+
+    def channel(self, name: str, entries: list[doc.Entry], signal: Signal, step: _Step) -> Node | None:
+        """The entries of a channel one after another; None where none is heard."""
+        node: Node | None = None
+        for i, entry in enumerate(entries):
+            place = f"surface/{name}/{i}"
+            source = self.entry(entry, place, (DIRECTION,) if signal is DIRECTION else (VALUE, COLOUR))
+            gain = self.maker.number(self.no_feed(entry.gain, place), GAIN, f"{place}/gain")
+            if source is not None:
+                function, fixed, args = step(node, source, FromUniform(gain))
+                node = self.maker.add(place, signal, function, fixed, args)
+        if node:
+            self.plan.channels[name] = node
+        return node
+
+    def no_feed(self, value: object, place: str) -> object:
+        if isinstance(value, doc.Feed):
+            self.maker.fault(
+                f"{place}/gain", "a channel's gain takes a number or a motion; bring a strand in with a blend"
+            )
+            return None
+        return value
+
+    def entry(self, entry: doc.Entry, place: str, takes: tuple[Signal, ...] = (VALUE, COLOUR)) -> Node | None:
+        if self.maker.is_muted(entry.strand):
+            return None
+        node = self.maker.reference(entry.strand, entry.bead, None, place)
+        if node is not None and node.gives not in takes:
+            assert node.gives is not None
+            self.maker.fault(place, f"this channel takes {listed(takes)}; that strand gives {A[node.gives]}")
+            return None
+        return node

@@ -243,7 +243,7 @@ class SettingInfo(BaseModel):
     name: str
     label: str
     words: str
-    kind: Literal["choice", "switch", "whole", "picture"]
+    kind: Literal["choice", "switch", "whole", "picture", "beacon"]
     options: list[str]
     low: int
     high: int

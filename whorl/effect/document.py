@@ -173,6 +173,7 @@ class Channels(Model):
     scattering: Entries = []
     film: Entries = []
     background: Entries = []
+    cast: Entries = []
 
 
 class Surface(Model):

@@ -59,9 +59,12 @@ def leaving(inner: Vec3, at_back: Vec4, index: f32) -> Vec3:
 
 
 @shade
-def through_of(at_back: Vec4, at_distance: f32, at_behind: f32) -> f32:
-    """The way through the body in units: to its far side, or to what lies in it or behind it if that is nearer."""
-    own = maximum(at_back.w - at_distance, 0.0) if at_back.w > 0.0 else DEEPEST
+def through_of(at_back: Vec4, at_distance: f32, at_behind: f32, closed: Fixed[i32]) -> f32:
+    """The way through the body in units: to its far side, or to what lies in it or behind it if that is nearer.
+
+    A body that is not `closed` reaches to what lies behind it where it has no far side.
+    """
+    own = maximum(at_back.w - at_distance, 0.0) if at_back.w > 0.0 else DEEPEST * f32(1 - closed)
     return clamp(minimum(own, at_behind), 0.0, DEEPEST)
 
 

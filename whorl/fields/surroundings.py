@@ -299,6 +299,44 @@ def seen(
 
 
 @shade
+def unhidden(
+    at_world: Vec3,
+    at_view: Vec3,
+    at_distance: f32,
+    eye: Vec3,
+    pixel: f32,
+    ground_plane: Vec4,
+    wall: Vec4,
+    post: Vec4,
+    post_skin: Vec4,
+    ball: Vec4,
+    kinds: Fixed[i32],
+) -> f32:
+    """How much of a surface point neighbours before it leave to be seen, 0..1, smooth over a pixel."""
+    left = 1.0
+    wide = maximum(pixel * at_distance, 1e-5)
+    if kinds % 3 > 0:
+        over = clamp(0.5 + (at_world.y - ground_plane.w) / wide, 0.0, 1.0)
+        left *= over if eye.y > ground_plane.w else 1.0
+    if kinds // 3 % 3 > 0:
+        before = clamp(0.5 + (at_world.z + wall.w) / wide, 0.0, 1.0)
+        left *= before if eye.z > -wall.w else 1.0
+    if kinds // 9 % 2 > 0:
+        a = to_capsule(eye, -at_view, post.xyz, post.w, post_skin.w, pixel * 0.5)
+        left *= 1.0 - a.y * clamp(0.5 + (at_distance - a.x) / wide, 0.0, 1.0)
+    if kinds // 18 > 0:
+        b = to_capsule(eye, -at_view, ball.xyz, 0.0, ball.w, pixel * 0.5)
+        left *= 1.0 - b.y * clamp(0.5 + (at_distance - b.x) / wide, 0.0, 1.0)
+    return left
+
+
+@shade
+def uncovered(picture: Vec4, left: f32) -> Vec4:
+    """What is seen of a surface past the neighbours before it."""
+    return picture * left
+
+
+@shade
 def packed(v: Vec3, w: f32) -> Vec4:
     """Four numbers in one."""
     return Vec4(v, w)

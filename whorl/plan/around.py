@@ -150,6 +150,15 @@ class Around:
         args = (origin, direction, spread, beyond, cast or Literals((1.0, 1.0, 1.0)), *self.forms, *self.lights)
         return FromNode(self.maker.add("stage", COLOUR, surroundings.seen, (("kinds", self.kinds),), args), COLOUR)
 
+    def past(self, picture: Node) -> Node:
+        """What is seen of the surface past the neighbours before it."""
+        if not self.kinds:
+            return picture
+        sight = (FromPoint("at_world"), FromPoint("at_view"), FromPoint("at_distance"))
+        camera = (FromCamera("eye"), FromCamera("pixel"))
+        left = self._measured(surroundings.unhidden, *sight, *camera)
+        return self.maker.add("surface", None, surroundings.uncovered, (), (FromNode(picture, None), left))
+
     # --- what lies behind everything --------------------------------------------------
 
     def drop(self, place: Arg) -> Arg:

@@ -1,6 +1,6 @@
 """From an effect to its plan: order, types, periods, uniforms, and every fault found on the way."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from whorl.beads.catalogue import CATALOGUE
@@ -16,6 +16,7 @@ from whorl.plan.maker import A, listed
 from whorl.plan.plan import (
     Arg,
     Footprint,
+    FromCamera,
     FromNode,
     FromPeriod,
     FromPicture,
@@ -82,9 +83,11 @@ class _Builder:
                 continue
             seen.add(strand.id)
             self.strand(strand, place)
-        SurfaceParts(self, self.around).build()
+        surface = SurfaceParts(self, self.around)
+        surface.build()
         self.plan.scene = len(self.plan.nodes)
-        self.plan.backdrop = self.around.picture()
+        ray = FromPoint("at_ray")
+        self.plan.backdrop = self.around.picture(surface.cast(FromCamera("eye"), ray))
         return self.plan
 
     # --- strands ----------------------------------------------------------------------
@@ -284,30 +287,39 @@ class _Builder:
 
     # --- neighbouring points ----------------------------------------------------------
 
-    def moved(self, node: Node, distance: Arg, second: int) -> Node:
-        """The node once more, as it would be a distance away on the surface: one way or square to it."""
+    def twin(self, node: Node, elsewhere: Callable[[FromPoint], Arg]) -> Node:
+        """The node once more, as it would be where the surface point is another."""
         twins: dict[int, Node] = {}
+
+        def arg(a: Arg) -> Arg:
+            if isinstance(a, FromNode | Footprint | FromPicture):
+                return replace(a, node=twins.get(a.node.index, a.node))
+            return elsewhere(a) if isinstance(a, FromPoint) else a
+
         for n in self.plan.needed(node):
-            args = tuple(self.moved_arg(a, twins, distance, second, n.place) for a in n.args)
+            args = tuple(map(arg, n.args))
             if args != n.args:
                 twins[n.index] = self.add(n.place, n.gives, n.function, n.fixed, args, n.period)
         return twins.get(node.index, node)
 
-    def moved_arg(self, arg: Arg, twins: dict[int, Node], distance: Arg, second: int, place: str) -> Arg:
-        if isinstance(arg, FromNode | Footprint | FromPicture):
-            return replace(arg, node=twins.get(arg.node.index, arg.node))
-        if not isinstance(arg, FromPoint) or arg.name not in _MOVED:
-            return arg
-        key = (arg.name, distance, second)
-        if key not in self.places:
-            function = _MOVED[arg.name]
-            args = [
-                arg if p.name == "at" else distance if p.name == "distance" else FromPoint(p.name)
-                for p in function.tree.params
-                if not p.fixed
-            ]
-            self.places[key] = self.add(place, COORDS, function, (("second", second),), tuple(args))
-        return FromNode(self.places[key], COORDS)
+    def moved(self, node: Node, distance: Arg, second: int) -> Node:
+        """The node once more, as it would be a distance away on the surface: one way or square to it."""
+
+        def beside(point: FromPoint) -> Arg:
+            if point.name not in _MOVED:
+                return point
+            key = (point.name, distance, second)
+            if key not in self.places:
+                function = _MOVED[point.name]
+                args = [
+                    point if p.name == "at" else distance if p.name == "distance" else FromPoint(p.name)
+                    for p in function.tree.params
+                    if not p.fixed
+                ]
+                self.places[key] = self.add(node.place, COORDS, function, (("second", second),), tuple(args))
+            return FromNode(self.places[key], COORDS)
+
+        return self.twin(node, beside)
 
     def period(
         self, spec: Bead, settings: dict[str, str | int | bool], incoming: dict[str, Arg], came_with: Period | None

@@ -1,11 +1,11 @@
 """What the parts of a plan's builder ask of it."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Protocol
 
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE, Param, Signal
 from whorl.effect import document as doc
-from whorl.plan.plan import Arg, Node, Period, Plan, Uniform
+from whorl.plan.plan import Arg, FromPoint, Node, Period, Plan, Uniform
 
 #: How values are named to people.
 A = {VALUE: "a value", COLOUR: "a colour", COORDS: "coordinates", DIRECTION: "a direction"}
@@ -39,6 +39,9 @@ class Maker(Protocol):
         period: Period | None = None,
     ) -> Node:
         """One more node."""
+
+    def twin(self, node: Node, elsewhere: Callable[[FromPoint], Arg]) -> Node:
+        """A node once more, as it would be at another surface point."""
 
     def reference(self, strand: str, bead: str | None, user: str | None, place: str) -> Node | None:
         """The node a strand or bead ends in."""

@@ -4,12 +4,12 @@ from collections.abc import Callable
 
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE, Param, Signal
 from whorl.effect import document as doc
-from whorl.fields import body, film, lighting, surroundings
+from whorl.fields import body, cast, film, lighting, surroundings
 from whorl.fields import surface as composites
 from whorl.plan import around
 from whorl.plan.around import Around
 from whorl.plan.maker import A, Maker, listed
-from whorl.plan.plan import Arg, Footprint, FromCamera, FromNode, FromPoint, FromUniform, Literals, Node
+from whorl.plan.plan import POINTS, Arg, Footprint, FromCamera, FromNode, FromPoint, FromUniform, Literals, Node
 from whorl.shade import Unchecked
 from whorl.shade.specialise import Fixed
 
@@ -56,12 +56,17 @@ _COMPOSITES = {
     "see-through": composites.see_through,
     "glowing": composites.glowing,
 }
+#: The shapes through which light is cast.
+_CAST = {"plane": cast.PLANE, "level": cast.LEVEL, "disc": cast.DISC, "ball": cast.BALL}
+#: Shapes with an inside.
+CLOSED = ("ball", "box", "capsule", "cylinder", "cone", "ring")
 #: One more entry of a channel: what lies below it, what it brings, its gain → its function and args.
 _Step = Callable[[Node | None, Node, FromUniform], tuple[Unchecked, Fixed, tuple[Arg, ...]]]
 _BARE = FromPoint("at_normal")
 _VIEW = FromPoint("at_view")
 _ONE = Literals((1.0,))
 _FLAT = Literals((0.0, 0.0, 0.0))
+_WHITE = Literals((1.0, 1.0, 1.0))
 _NO_BACK = Literals((0.0, 0.0, 0.0, 0.0))
 
 
@@ -88,6 +93,7 @@ class SurfaceParts:
     def build(self) -> None:
         """Adds the surface's nodes; the plan's picture is the last of them."""
         surface, channels = self.surface, self.surface.channels
+        clear = surface.composite == "see-through" and surface.body != "none"
         base_entries, glow_entries = self.sounding(channels)
         base = self.colour(self.colour_channel("base", base_entries, composites.laid_over))
         emission = self.colour(self.colour_channel("emission", glow_entries, composites.added))
@@ -101,7 +107,11 @@ class SurfaceParts:
         normal = self.normal_channel(channels.normal)
         filmed = self.rest("film", FILM, channels.film)
         through = self.through()
-        clear = surface.composite == "see-through" and surface.body != "none"
+        shadow = self.colour_channel("cast", dict(enumerate(channels.cast)), composites.laid_over, _WHITE)
+        tint = self.light("surface/cast", body.absorbed, through[1], through[2], Literals((0.5,))) if clear else _WHITE
+        given = (opacity, cut, tint, FromNode(shadow, COLOUR) if shadow else _WHITE)
+        kind = (("composite", list(_COMPOSITES).index(surface.composite)),)
+        self.passed = self.maker.add("surface/cast", COLOUR, cast.let_by, kind, given)
         bent = FromNode(normal, DIRECTION) if normal else _BARE
         facing = self.way("surface/light", body.facing, bent, _BARE, _VIEW)
         within: Arg = Footprint(normal) if normal else _FLAT
@@ -116,13 +126,14 @@ class SurfaceParts:
         else:
             light = self.light("surface/light", composites.self_lit, own, emission)
         if clear:
-            self.plan.picture = self.clear(light, opacity, dull, facing, glaze, through)
+            self.plan.picture = self.around.past(self.clear(light, opacity, dull, facing, glaze, through))
             return
         footprint: Arg = Literals((0.0,))
         if isinstance(opacity, FromNode) and surface.composite == "cut away":
             footprint = Footprint(opacity.node)
         args = (light, opacity, footprint, cut)
-        self.plan.picture = self.maker.add("surface", None, _COMPOSITES[surface.composite], (), args)
+        made = self.maker.add("surface", None, _COMPOSITES[surface.composite], (), args)
+        self.plan.picture = self.around.past(made)
 
     def lit(
         self,
@@ -199,7 +210,8 @@ class SurfaceParts:
         world = FromPoint("at_world")
         inner = self.way(place, body.entering, facing, _VIEW, index)
         behind = self.around.behind_along(inner)
-        way = self.value(place, body.through_of, at_back, FromPoint("at_distance"), behind)
+        closed = (("closed", int(filled and self.effect.stage.shape in CLOSED)),)
+        way = self.value(place, body.through_of, at_back, FromPoint("at_distance"), behind, fixed=closed)
         out: Arg = inner
         exit_at: Arg = world
         if filled:
@@ -208,13 +220,42 @@ class SurfaceParts:
         spread = self.value(place, body.blurred_by, rough, index, FromCamera("pixel"), fixed=(("inside", int(filled)),))
         basis = (FromCamera("right"), FromCamera("up"), FromCamera("scale"))
         at = self.maker.add(place, COORDS, body.place_on, (), (out, *basis))
-        scene = self.around.seen(exit_at, out, spread, self.around.drop(FromNode(at, COORDS)))
+        drop = self.around.drop(FromNode(at, COORDS))
+        scene = self.around.seen(exit_at, out, spread, drop, self.cast(exit_at, out))
         left = self.light(place, body.absorbed, tint, depth, way)
         args = (milk, veil, way, facing, *self.around.lights)
         veiled = FromNode(self.maker.add(place, None, body.milk_of, (), args), None)
         far: Arg = FromPoint("at_far") if self.plan.layered else _NO_BACK
         given = (light, opacity, scene, far, left, veiled, gain, glaze, FromCamera("bare"))
         return self.maker.add("surface", None, body.clear, (), given)
+
+    def cast(self, origin: Arg, direction: Arg) -> Arg:
+        """What the effect lets by of the key light to floor or wall, where a ray ends; all where none is there."""
+        shape = _CAST.get(self.effect.stage.shape)
+        if shape is None or self.around.kinds % 9 == 0 or not self.effect.stage.lamps.key.on:
+            return _WHITE
+        place, fixed = "surface/cast", (("shape", shape),)
+        floor, wall = self.around.forms[:2]
+        args = (origin, direction, floor, wall, self.around.lights[0])
+        point = self.maker.add(place, None, cast.cast_point, (("kinds", self.around.kinds), *fixed), args)
+        on: tuple[Arg, ...] = (FromNode(point, None),)
+        world = FromNode(self.maker.add(place, COORDS, cast.cast_place, (), on), COORDS)
+        there: dict[str, Arg] = {
+            "at_uv": FromNode(self.maker.add(place, COORDS, cast.cast_uv, fixed, on), COORDS),
+            "at_box": FromNode(self.maker.add(place, COORDS, cast.cast_box, fixed, on), COORDS),
+            "at_object": world,
+            "at_world": world,
+            "at_normal": FromNode(self.maker.add(place, DIRECTION, cast.cast_normal, fixed, on), DIRECTION),
+            "at_view": self.around.lights[0],
+            "at_distance": Literals((10.0,)),
+        }
+
+        def elsewhere(point: FromPoint) -> Arg:
+            size = POINTS[point.name]
+            return there.get(point.name, point if point.name == "at_screen" else Literals((0.0,) * size))
+
+        passed = FromNode(self.maker.twin(self.passed, elsewhere), COLOUR)
+        return self.light(place, cast.cast_by, *on, passed)
 
     def sounding(self, channels: doc.Channels) -> tuple[dict[int, doc.Entry], dict[int, doc.Entry]]:
         """The entries of base colour and emission, by their place, that are to be heard."""

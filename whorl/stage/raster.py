@@ -141,7 +141,7 @@ def rasterise(
     screen = np.stack([(xs + 0.5 - width / 2) / least, (height / 2 - ys - 0.5) / least], axis=1) + 0.5
     points = _points(mesh, tri, weights, eye, screen)
     covered = (coverage[ys, xs] * inside).astype(np.float32)
-    return Fragments(pixels, covered, (covered > 0) & (weights.min(axis=1) >= 0), points)
+    return Fragments(pixels, covered, (covered == 1) | ((covered > 0) & (weights.min(axis=1) >= 0)), points)
 
 
 def _at_centres(samples: NDArray[np.int32], edges: NDArray[np.float64], width: int, height: int) -> NDArray[np.int32]:

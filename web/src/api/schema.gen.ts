@@ -915,6 +915,11 @@ export interface components {
              * @default []
              */
             background: components["schemas"]["Entry"][];
+            /**
+             * Cast
+             * @default []
+             */
+            cast: components["schemas"]["Entry"][];
         };
         /**
          * Compile
@@ -1094,6 +1099,7 @@ export interface components {
              *         "absorption": [],
              *         "background": [],
              *         "base": [],
+             *         "cast": [],
              *         "emission": [],
              *         "film": [],
              *         "metallic": [],
@@ -2071,7 +2077,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "choice" | "switch" | "whole" | "picture";
+            kind: "choice" | "switch" | "whole" | "picture" | "beacon";
             /** Options */
             options: string[];
             /** Low */
@@ -2577,7 +2583,8 @@ export interface components {
              *       "absorption": [],
              *       "scattering": [],
              *       "film": [],
-             *       "background": []
+             *       "background": [],
+             *       "cast": []
              *     }
              */
             channels: components["schemas"]["Channels"];

@@ -28,6 +28,7 @@ export const NO_CHANNELS: Effect["surface"]["channels"] = {
   scattering: [],
   film: [],
   background: [],
+  cast: [],
 };
 export type Lamp = keyof Effect["stage"]["lamps"];
 

@@ -34,6 +34,7 @@ const HOW: Record<Channel, string> = {
   scattering: "multiplies the milkiness",
   background: "multiplies what is seen through",
   film: "multiplies the film's thickness",
+  cast: "colours the key light on floor and wall",
 };
 const BODIES = {
   none: "what is behind shows by the opacity alone",
@@ -48,7 +49,7 @@ export function SurfacePanel({ loop }: { loop: Loop }) {
   const acts = (c: Channel) =>
     (surface.lighting === "lit" || !LIT.includes(c)) &&
     (clear || !CLEAR.includes(c)) &&
-    (c !== "opacity" || surface.composite !== "solid");
+    (!["opacity", "cast"].includes(c) || surface.composite !== "solid");
   const unused = CHANNELS.filter((c) => !surface.channels[c].length && acts(c));
   return (
     <Flex gap="6" align="flex-start">
@@ -235,6 +236,7 @@ function ChannelRows({ channel, loop }: { channel: Channel; loop: Loop }) {
       {channel === "opacity" && composite === "solid" && (
         <MakeOpen>Opacity does nothing on a solid.</MakeOpen>
       )}
+      {channel === "cast" && composite === "solid" && <MakeOpen>No light passes through a solid.</MakeOpen>}
       {channel === "film" && lighting === "lit" && film === 0 && (
         <Text color="coral">There is no film yet: give it a thickness.</Text>
       )}
@@ -261,7 +263,10 @@ function ChannelRows({ channel, loop }: { channel: Channel; loop: Loop }) {
                   source={loop.source}
                 />
               </Box>
-              {(channel === "base" || channel === "emission" || channel === "absorption") && (
+              {(channel === "base" ||
+                channel === "emission" ||
+                channel === "absorption" ||
+                channel === "cast") && (
                 <input
                   type="color"
                   className="swatch"

@@ -17,6 +17,7 @@ export const CHANNELS = [
   "scattering",
   "background",
   "film",
+  "cast",
 ] as const satisfies Channel[];
 /** Those that act under lamps and sky alone. */
 export const LIT: readonly Channel[] = ["roughness", "metallic", "normal", "occlusion", "film"];
@@ -35,6 +36,7 @@ export const CHANNEL_NAMES: Record<Channel, string> = {
   scattering: "scattering",
   background: "background gain",
   film: "film",
+  cast: "cast light",
 };
 
 /** The foot of the sheet: how the effect composites, and each channel with its live result. */

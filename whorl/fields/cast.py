@@ -1,0 +1,122 @@
+"""Light that passes through the effect to floor and wall: where on the shape the key light came through.
+
+Exact for the shapes that a ray meets in closed form: the upright plane, the level one, disc and ball.
+"""
+
+from whorl.fields.surroundings import NEVER, met
+from whorl.shade import (
+    Fixed,
+    Vec3,
+    Vec4,
+    absolute,
+    atan2,
+    clamp,
+    dot,
+    f32,
+    i32,
+    maximum,
+    minimum,
+    mix,
+    shade,
+    sqrt,
+)
+
+PLANE, LEVEL, DISC, BALL = 0, 1, 2, 3
+#: How soft the edge of what is cast is, in units for each unit of way.
+SOFT = 0.05
+
+
+@shade
+def cast_point(
+    origin: Vec3,
+    direction: Vec3,
+    ground_plane: Vec4,
+    wall: Vec4,
+    to: Vec3,
+    kinds: Fixed[i32],
+    shape: Fixed[i32],
+) -> Vec4:
+    """Where the shape lies between a lamp and what a ray ends at, floor or wall, and by how much, 0..1."""
+    hit = met(origin, direction, ground_plane, wall, kinds)
+    p = origin + direction * minimum(hit.x, 500.0)
+    there = 1.0 if hit.x < NEVER else 0.0
+    if shape == BALL:
+        t = -dot(p, to)
+        near = p + to * t
+        off = sqrt(dot(near, near))
+        back = sqrt(maximum(1.0 - off * off, 0.0))
+        share = clamp(0.5 + (1.0 - off) / (SOFT * maximum(t, 0.05)), 0.0, 1.0)
+        # The side that the light comes out of.
+        on = near - to * back
+        return Vec4(on / maximum(sqrt(dot(on, on)), 1e-6), share * there if t > 0.0 else 0.0)
+    height = p.y if shape == LEVEL else p.z
+    rise = to.y if shape == LEVEL else to.z
+    t2 = -height / (rise if absolute(rise) > 1e-4 else 1e-4)
+    at = p + to * t2
+    reach = 1.0 - maximum(absolute(at.x), absolute(at.y))
+    if shape == LEVEL:
+        reach = 2.0 - maximum(absolute(at.x), absolute(at.z))
+    if shape == DISC:
+        reach = 1.0 - sqrt(at.x * at.x + at.y * at.y)
+    edge = clamp(0.5 + reach / (SOFT * maximum(t2, 0.05)), 0.0, 1.0)
+    return Vec4(clamp(at, -4.0, 4.0), edge * there if t2 > 0.001 else 0.0)
+
+
+@shade
+def cast_place(point: Vec4) -> Vec3:
+    """The place on the shape."""
+    return point.xyz
+
+
+@shade
+def cast_uv(point: Vec4, shape: Fixed[i32]) -> Vec3:
+    """The UV there."""
+    if shape == BALL:
+        across = sqrt(point.x * point.x + point.z * point.z)
+        u = atan2(point.x, maximum(point.z, 1e-9) if absolute(point.z) < 1e-9 else point.z) / 6.2831853 + 0.5
+        return Vec3(u, atan2(point.y, maximum(across, 1e-9)) / 3.1415927 + 0.5, 0.0)
+    if shape == LEVEL:
+        return Vec3(point.x * 0.25 + 0.5, 0.5 - point.z * 0.25, 0.0)
+    return Vec3(point.x * 0.5 + 0.5, point.y * 0.5 + 0.5, 0.0)
+
+
+@shade
+def cast_box(point: Vec4, shape: Fixed[i32]) -> Vec3:
+    """The place in the shape's bounds."""
+    if shape == BALL:
+        return point.xyz * 0.5 + 0.5
+    if shape == LEVEL:
+        return Vec3(point.x * 0.25 + 0.5, 0.0, point.z * 0.25 + 0.5)
+    return Vec3(point.x * 0.5 + 0.5, point.y * 0.5 + 0.5, 0.0)
+
+
+@shade
+def cast_normal(point: Vec4, shape: Fixed[i32]) -> Vec3:
+    """The normal there."""
+    if shape == BALL:
+        return point.xyz
+    if shape == LEVEL:
+        return Vec3(0.0, 1.0, 0.0)
+    return Vec3(0.0, 0.0, 1.0)
+
+
+SOLID, CUT_AWAY, SEE_THROUGH, GLOWING = 0, 1, 2, 3
+
+
+@shade
+def let_by(opacity: f32, cut: f32, tint: Vec3, cast: Vec3, composite: Fixed[i32]) -> Vec3:
+    """What the surface lets by of light that goes through it."""
+    left = 0.0
+    if composite == CUT_AWAY:
+        left = 1.0 - clamp((opacity - cut) * 40.0 + 0.5, 0.0, 1.0)
+    if composite == SEE_THROUGH:
+        left = 1.0 - clamp(opacity, 0.0, 1.0)
+    if composite == GLOWING:
+        left = 1.0
+    return maximum(cast, 0.0) * tint * left
+
+
+@shade
+def cast_by(point: Vec4, passed: Vec3) -> Vec3:
+    """What reaches a place of the key light, by what passed where it came through the shape."""
+    return mix(Vec3(1.0, 1.0, 1.0), passed, point.w)

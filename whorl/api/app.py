@@ -57,9 +57,11 @@ Jobs = Annotated[Bakes, Depends(bakes)]
 
 @api.get("/catalogue")
 def catalogue() -> m.Catalogue:
-    """Every kind of bead, the numbers of the surface and its light, and the ready stages."""
+    """Every kind of bead, the numbers of the surface and its light, the ready stages, and the shapes."""
     numbers = [described_param(p) for p in SURFACE_PARAMS]
-    return m.Catalogue.model_validate({"beads": described(), "surface": numbers, "stages": READY})
+    return m.Catalogue.model_validate(
+        {"beads": described(), "surface": numbers, "stages": READY, "shapes": list(SHAPES)}
+    )
 
 
 @api.get("/schema")

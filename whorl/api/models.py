@@ -268,8 +268,9 @@ class BeadInfo(BaseModel):
 
 
 class Catalogue(BaseModel):
-    """All kinds of bead, the numbers of the surface and its light, and the ready stages."""
+    """All kinds of bead, the numbers of the surface and its light, the ready stages, and the shapes."""
 
     beads: list[BeadInfo]
     surface: list[ParamInfo]
     stages: list[ReadyStage]
+    shapes: list[str]

@@ -6,6 +6,7 @@ type ReadyStage = Schema["ReadyStage"];
 let kinds: Record<string, BeadInfo> = {};
 let surface: ParamInfo[] = [];
 let stages: ReadyStage[] = [];
+let names: string[] = [];
 
 /** Loads the catalogue; everything else may then use `kindOf`. */
 export function useCatalogue() {
@@ -17,6 +18,7 @@ export function useCatalogue() {
       kinds = Object.fromEntries(got.beads.map((b) => [b.kind, b]));
       surface = got.surface;
       stages = got.stages;
+      names = got.shapes;
       return got;
     },
   });
@@ -25,6 +27,7 @@ export function useCatalogue() {
 export const kindOf = (kind: string): BeadInfo | undefined => kinds[kind];
 export const allKinds = (): BeadInfo[] => Object.values(kinds);
 export const readyStages = (): ReadyStage[] => stages;
+export const shapes = (): string[] => names;
 export const surfaceParam = (name: string): ParamInfo => surface.find((p) => p.name === name)!;
 
 /** The param that a place such as "strands/mist/b5/scale" or "surface/emission/0/gain" names. */

@@ -13,7 +13,7 @@ export interface paths {
         };
         /**
          * Catalogue
-         * @description Every kind of bead, the numbers of the surface and its light, and the ready stages.
+         * @description Every kind of bead, the numbers of the surface and its light, the ready stages, and the shapes.
          */
         get: operations["catalogue_api_catalogue_get"];
         put?: never;
@@ -840,7 +840,7 @@ export interface components {
         };
         /**
          * Catalogue
-         * @description All kinds of bead, the numbers of the surface and its light, and the ready stages.
+         * @description All kinds of bead, the numbers of the surface and its light, the ready stages, and the shapes.
          */
         Catalogue: {
             /** Beads */
@@ -849,6 +849,8 @@ export interface components {
             surface: components["schemas"]["ParamInfo"][];
             /** Stages */
             stages: components["schemas"]["ReadyStage"][];
+            /** Shapes */
+            shapes: string[];
         };
         /**
          * Channels

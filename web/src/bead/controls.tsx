@@ -1,10 +1,11 @@
-import { Box, Flex, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { kindOf } from "../api/catalogue";
 import type { BeadInfo, Schema } from "../api/client";
 import { edit, togglePeek, useEditor, useFindings } from "../document/editor";
 import { beadAt, placeOf } from "../document/place";
 import { Notice } from "../notice";
 import { SmallPicture } from "../painter/small-picture";
+import { addBeacon } from "../stage/beacons";
 import type { Loop } from "../stage/drawing";
 import { Edges } from "./edges";
 import { Modes } from "./modes";
@@ -167,6 +168,7 @@ function SettingControl({ setting, value, onChange }: SettingProps) {
           ))}
         </select>
       )}
+      {setting.kind === "beacon" && <BeaconPick id={id} value={String(value)} onChange={onChange} />}
       {setting.kind === "switch" && (
         <input
           id={id}
@@ -188,5 +190,28 @@ function SettingControl({ setting, value, onChange }: SettingProps) {
         </select>
       )}
     </Flex>
+  );
+}
+
+/** One of the effect's beacons; where there is none yet, a way to place one. */
+function BeaconPick({ id, value, onChange }: { id: string; value: string; onChange: (v: string) => void }) {
+  const beacons = useEditor((s) => s.document.beacons);
+  return (
+    <>
+      {beacons.length > 0 && (
+        <select id={id} className="plain-select" value={value} onChange={(e) => onChange(e.target.value)}>
+          <option value="">the first</option>
+          {beacons.map((b) => (
+            <option key={b.id} value={b.id}>
+              {b.name}
+            </option>
+          ))}
+        </select>
+      )}
+      <Button size="2xs" variant="outline" onClick={() => onChange(addBeacon())}>
+        place a beacon
+      </Button>
+      {beacons.length === 0 && <Text color="mist">until then, the stage's middle</Text>}
+    </>
   );
 }

@@ -3,8 +3,9 @@ import { surfaceParam } from "../api/catalogue";
 import { hexOf } from "../bead/colour";
 import { ColourControl } from "../bead/colour-control";
 import { NumberControl } from "../bead/number";
-import { edit, hold, letGo, useEditor } from "../document/editor";
+import { edit, useEditor } from "../document/editor";
 import { isMotion, type Lamp } from "../document/place";
+import { follow } from "../drag";
 import { MakeLit } from "../surface/make-lit";
 
 const LAMPS: Lamp[] = ["key", "fill", "rim"];
@@ -124,23 +125,13 @@ function Disc() {
       d.stage.lamps[name].pitch = tidy(Math.max(-90, Math.min(90, pitch)));
     });
   const drag = (name: Lamp) => (e: React.PointerEvent<SVGGElement>) => {
-    const handle = e.currentTarget;
-    const box = handle.ownerSVGElement!.getBoundingClientRect();
-    handle.setPointerCapture(e.pointerId);
-    hold();
-    const move = (m: PointerEvent) => {
+    const box = e.currentTarget.ownerSVGElement!.getBoundingClientRect();
+    follow(e, (m) => {
       const x = ((m.clientX - box.left) / box.width) * SIZE - MIDDLE;
       const y = ((m.clientY - box.top) / box.height) * SIZE - MIDDLE;
       const r = Math.min(1, Math.hypot(x, y) / (MIDDLE - 8));
       turn(name, (Math.atan2(x, y) * 180) / Math.PI, 90 - 180 * r);
-    };
-    const end = () => {
-      handle.removeEventListener("pointermove", move);
-      letGo();
-    };
-    handle.addEventListener("pointermove", move);
-    handle.addEventListener("pointerup", end, { once: true });
-    handle.addEventListener("pointercancel", end, { once: true });
+    });
   };
   const step = (name: Lamp, yaw: number, pitch: number) => (e: React.KeyboardEvent) => {
     const by = { ArrowLeft: [-5, 0], ArrowRight: [5, 0], ArrowUp: [0, 5], ArrowDown: [0, -5] }[e.key];

@@ -1,28 +1,21 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
-import { readyStages } from "../api/catalogue";
+import { readyStages, shapes } from "../api/catalogue";
 import type { Effect } from "../api/client";
 import { ColourControl } from "../bead/colour-control";
 import { NumberControl } from "../bead/number";
 import { edit, useEditor } from "../document/editor";
 import { Pick } from "../pick";
+import { BeaconsPanel } from "./beacons";
+import { BadConditions } from "./conditions";
+import type { Loop } from "./drawing";
 import { LightPanel } from "./light";
+import { NeighboursPanel } from "./neighbours";
+import { SavedViews } from "./views";
 
 type StageDraft = Effect["stage"];
 
-const SHAPES: StageDraft["shape"][] = [
-  "plane",
-  "disc",
-  "ball",
-  "box",
-  "capsule",
-  "cylinder",
-  "cone",
-  "ring",
-  "dome",
-];
-
 /** The scene the effect is tried in. */
-export function StagePanel() {
+export function StagePanel({ loop }: { loop: Loop }) {
   const stage = useEditor((s) => s.document.stage);
   const change = (by: (s: StageDraft) => void) => edit((d) => by(d.stage));
   return (
@@ -32,7 +25,7 @@ export function StagePanel() {
           <Pick
             label="shape"
             value={stage.shape}
-            options={SHAPES}
+            options={shapes()}
             onChange={(v) =>
               change((s) => {
                 s.shape = v as StageDraft["shape"];
@@ -64,7 +57,7 @@ export function StagePanel() {
           <Pick
             label="backdrop"
             value={stage.backdrop.kind}
-            options={["checker", "plain"]}
+            options={["checker", "plain", "gradient"]}
             onChange={(v) =>
               change((s) => {
                 s.backdrop.kind = v as "plain";
@@ -80,6 +73,18 @@ export function StagePanel() {
               })
             }
           />
+          {stage.backdrop.kind === "gradient" && (
+            <ColourControl
+              bare
+              label="Backdrop colour at the top"
+              value={stage.backdrop.second}
+              onChange={(c) =>
+                change((s) => {
+                  s.backdrop.second = c;
+                })
+              }
+            />
+          )}
         </Row>
         <Row label="exposure" unit="stops">
           <NumberControl
@@ -144,11 +149,30 @@ export function StagePanel() {
           </Button>
         </Row>
         <Text color="mist" fontSize="11.5px">
-          yaw and pitch in degrees, distance in units; drag the stage to turn it
+          yaw and pitch in degrees, distance in units; drag the stage to turn it, with Shift to move it
         </Text>
+        <Row label="lens" unit="degrees">
+          <NumberControl
+            label="camera view"
+            value={stage.camera.view}
+            soft={[15, 70]}
+            hard={[5, 120]}
+            onChange={(x) =>
+              change((s) => {
+                s.camera.view = x;
+              })
+            }
+          />
+        </Row>
+        <Row label="views">
+          <SavedViews />
+        </Row>
+        <BadConditions />
+        <BeaconsPanel loop={loop} />
       </Box>
       <Box flex="1" minW="0">
         <LightPanel />
+        <NeighboursPanel loop={loop} />
         <Text fontWeight="600" mb="1" mt="3">
           Bloom
         </Text>

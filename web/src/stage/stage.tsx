@@ -1,12 +1,15 @@
 import { Box, Button, Text } from "@chakra-ui/react";
 import { useEffect, useRef } from "react";
 import { summary } from "../document/edit";
-import { edit, hold, holdBriefly, letGo, togglePeek, useEditor } from "../document/editor";
+import { edit, holdBriefly, togglePeek, useEditor } from "../document/editor";
 import { beadAt, strandAt } from "../document/place";
+import { follow } from "../drag";
 import { Notice } from "../notice";
+import { stageView } from "../painter/camera";
 import { painter } from "../painter/painter";
 import { usePlayback } from "../playback/playback";
 import { type Loop, useDrawing } from "./drawing";
+import { Handles } from "./handles";
 
 /** The round picture inside the ring. Dragging orbits; the wheel comes nearer. */
 export function Stage({ loop, diameter }: { loop: Loop; diameter: number }) {
@@ -42,7 +45,7 @@ export function Stage({ loop, diameter }: { loop: Loop; diameter: number }) {
       cursor="grab"
       tabIndex={0}
       role="application"
-      aria-label="Stage. Drag to look from another side; arrow keys turn, plus and minus come nearer."
+      aria-label="Stage. Drag to look from another side; arrow keys turn, with Shift they move it, plus and minus come nearer."
       onPointerDown={orbit}
       onKeyDown={turn}
       onWheel={(e) => nearer(Math.exp(e.deltaY * 0.001))}
@@ -77,6 +80,7 @@ export function Stage({ loop, diameter }: { loop: Loop; diameter: number }) {
           {Math.round(scale * 100)}% resolution while playing
         </Text>
       )}
+      <Handles diameter={diameter} />
       <PeekLabel />
     </Box>
   );
@@ -113,18 +117,12 @@ function PeekLabel() {
 }
 
 function orbit(e: React.PointerEvent<HTMLElement>) {
-  if (e.button !== 0) return;
-  const box = e.currentTarget;
-  box.setPointerCapture(e.pointerId);
-  hold();
-  const move = (m: PointerEvent) => around(-m.movementX * 0.45, m.movementY * 0.45);
-  const end = () => {
-    box.removeEventListener("pointermove", move);
-    letGo();
-  };
-  box.addEventListener("pointermove", move);
-  box.addEventListener("pointerup", end, { once: true });
-  box.addEventListener("pointercancel", end, { once: true });
+  const wide = e.currentTarget.clientWidth;
+  follow(e, (m) =>
+    m.shiftKey
+      ? aside(-m.movementX / wide, m.movementY / wide)
+      : around(-m.movementX * 0.45, m.movementY * 0.45),
+  );
 }
 
 function around(yaw: number, pitch: number) {
@@ -132,6 +130,19 @@ function around(yaw: number, pitch: number) {
     const c = d.stage.camera;
     c.yaw = Math.round((((c.yaw + yaw + 540) % 360) - 180) * 10) / 10;
     c.pitch = Math.round(Math.max(-89, Math.min(89, c.pitch + pitch)) * 10) / 10;
+  });
+}
+
+/** Moves what is looked at across the picture, by parts of its width. */
+function aside(across: number, up: number) {
+  edit((d) => {
+    const c = d.stage.camera;
+    const wide = 2 * c.distance * Math.tan((c.view * Math.PI) / 360);
+    const { camera_right: right, camera_up: above } = stageView(c, 1, 1).camera;
+    c.target = (["x", "y", "z"] as const).map((axis, i) => {
+      const moved = c.target[i] + (right[axis] * across + above[axis] * up) * wide;
+      return Math.round(Math.max(-50, Math.min(50, moved)) * 1000) / 1000;
+    });
   });
 }
 
@@ -144,15 +155,22 @@ function nearer(by: number) {
 }
 
 function turn(e: React.KeyboardEvent) {
-  const steps: Record<string, () => void> = {
-    ArrowLeft: () => around(-5, 0),
-    ArrowRight: () => around(5, 0),
-    ArrowUp: () => around(0, 5),
-    ArrowDown: () => around(0, -5),
-    "+": () => nearer(0.94),
-    "=": () => nearer(0.94),
-    "-": () => nearer(1.06),
-  };
+  const steps: Record<string, () => void> = e.shiftKey
+    ? {
+        ArrowLeft: () => aside(0.05, 0),
+        ArrowRight: () => aside(-0.05, 0),
+        ArrowUp: () => aside(0, -0.05),
+        ArrowDown: () => aside(0, 0.05),
+      }
+    : {
+        ArrowLeft: () => around(-5, 0),
+        ArrowRight: () => around(5, 0),
+        ArrowUp: () => around(0, 5),
+        ArrowDown: () => around(0, -5),
+        "+": () => nearer(0.94),
+        "=": () => nearer(0.94),
+        "-": () => nearer(1.06),
+      };
   const act = steps[e.key];
   if (!act) return;
   e.preventDefault();

@@ -114,7 +114,7 @@ function Open() {
             >
               {tab === "bead" && <BeadControls loop={loop} />}
               {tab === "surface" && <SurfacePanel loop={loop} />}
-              {tab === "stage" && <StagePanel />}
+              {tab === "stage" && <StagePanel loop={loop} />}
               {tab === "checks" && <ChecksPanel />}
             </Box>
           </Flex>

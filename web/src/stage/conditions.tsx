@@ -1,0 +1,101 @@
+import { Box, Button, Flex, Grid, Text } from "@chakra-ui/react";
+import { useEffect, useRef, useState } from "react";
+import { readyStages } from "../api/catalogue";
+import { answered, client, type Effect } from "../api/client";
+import { useEditor } from "../document/editor";
+import { Feeder } from "../painter/numbers";
+import { painter } from "../painter/painter";
+import type { Source } from "../painter/small";
+import { SmallPicture } from "../painter/small-picture";
+import { frameOf, usePlayback } from "../playback/playback";
+
+type Condition = { name: string; of: (effect: Effect) => Effect };
+
+function under(stage: string): Condition["of"] {
+  return (effect) => {
+    const ready = readyStages().find((r) => r.name === stage)!;
+    const { lamps, sky, backdrop, exposure } = ready;
+    return { ...effect, stage: { ...effect.stage, lamps, sky, backdrop, exposure } };
+  };
+}
+
+function from(
+  turn: (camera: Effect["stage"]["camera"]) => Partial<Effect["stage"]["camera"]>,
+): Condition["of"] {
+  return (effect) => {
+    const camera = { ...effect.stage.camera, ...turn(effect.stage.camera) };
+    return { ...effect, stage: { ...effect.stage, camera } };
+  };
+}
+
+const CONDITIONS: Condition[] = [
+  { name: "bright day", of: under("bright day") },
+  { name: "the black", of: under("black") },
+  { name: "from behind", of: from((c) => ({ yaw: c.yaw + 180 })) },
+  {
+    name: "near edge-on",
+    // What lies flat is edge-on at eye level, what stands when seen from its side.
+    of: (effect) =>
+      effect.stage.shape === "level"
+        ? from(() => ({ pitch: 4 }))(effect)
+        : from(() => ({ yaw: 84, pitch: 4 }))(effect),
+  },
+];
+
+/** The effect in four small pictures at once, where effects tend to fail. */
+export function BadConditions() {
+  const [open, setOpen] = useState(false);
+  return (
+    <Box mt="2">
+      <Button size="xs" variant="outline" aria-expanded={open} onClick={() => setOpen(!open)}>
+        {open ? "close the check" : "check in bad conditions"}
+      </Button>
+      {open && (
+        <Grid templateColumns="repeat(4, 1fr)" gap="2" mt="2" data-testid="conditions">
+          {CONDITIONS.map((c) => (
+            <Small key={c.name} condition={c} />
+          ))}
+        </Grid>
+      )}
+    </Box>
+  );
+}
+
+function Small({ condition }: { condition: Condition }) {
+  const document = useEditor((s) => s.document);
+  const held = useEditor((s) => s.held);
+  const source = useRef<Source | null>(null);
+  const [wrong, setWrong] = useState("");
+  useEffect(() => {
+    if (held) return;
+    let gone = false;
+    const effect = condition.of(document);
+    const draw = async () => {
+      const body = { document: effect as unknown as Record<string, unknown> };
+      const got = await answered(client.POST("/api/compile", { body }));
+      if (!got.program) throw new Error(got.problems?.[0]?.words ?? "it has a fault");
+      const before = source.current?.drawable;
+      const drawable = await painter().prepare(got.program, effect.stage.shape, before);
+      if (gone) return;
+      source.current = { drawable, effect, feeder: new Feeder(), frame: 0 };
+      setWrong("");
+    };
+    const timer = window.setTimeout(() => draw().catch((e: Error) => setWrong(e.message)), 250);
+    return () => {
+      gone = true;
+      window.clearTimeout(timer);
+    };
+  }, [document, held, condition]);
+  const now = useRef((): Source | null => {
+    const s = source.current;
+    return s && { ...s, frame: frameOf(usePlayback.getState().phase, s.drawable.compiled.frames) };
+  });
+  return (
+    <Flex direction="column" align="center" gap="1">
+      <SmallPicture source={now.current} place={null} size={118} pixels={160} square />
+      <Text color={wrong ? "coral" : "mist"} fontSize="11.5px" textAlign="center">
+        {wrong || condition.name}
+      </Text>
+    </Flex>
+  );
+}

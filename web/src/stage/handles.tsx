@@ -1,0 +1,193 @@
+import { Vector3 } from "three";
+import type { Effect } from "../api/client";
+import { edit, useEditor } from "../document/editor";
+import { beadAt, isMotion } from "../document/place";
+import { follow } from "../drag";
+import { stageView, type View } from "../painter/camera";
+import { frameOf, usePlayback } from "../playback/playback";
+
+type Beacon = Effect["beacons"][number];
+
+const AXES = { x: new Vector3(1, 0, 0), y: new Vector3(0, 1, 0), z: new Vector3(0, 0, 1) };
+/** How long a beacon's axis is drawn, in units. */
+const LONG = 0.45;
+const tidy = (x: number) => Math.round(x * 1000) / 1000;
+
+/** Beacons on the picture, while stage settings or a bead measured from one are open. */
+export function Handles({ diameter }: { diameter: number }) {
+  const document = useEditor((s) => s.document);
+  const tab = useEditor((s) => s.tab);
+  const selected = useEditor((s) => s.selected);
+  const bead = selected && beadAt(document, `strands/${selected.strand}/${selected.bead}`);
+  const measured = tab === "bead" && (bead?.kind === "from-beacon" || bead?.kind === "beacon-distance");
+  if (!document.beacons?.length || !(tab === "stage" || measured)) return null;
+  const view = stageView(document.stage.camera, diameter, diameter);
+  return (
+    <svg
+      width={diameter}
+      height={diameter}
+      role="group"
+      aria-label="Beacons"
+      style={{ position: "absolute", inset: 0, pointerEvents: "none", touchAction: "none" }}
+      data-testid="handles"
+    >
+      {document.beacons.map((b) => (
+        <Handle key={b.id} beacon={b} view={view} diameter={diameter} />
+      ))}
+    </svg>
+  );
+}
+
+function Handle({ beacon, view, diameter }: { beacon: Beacon; view: View; diameter: number }) {
+  const program = useEditor((s) => s.program);
+  const row = usePlayback((s) => frameOf(s.phase, program?.frames ?? 1));
+  const now = (name: "position" | "yaw" | "pitch"): number[] => {
+    const value = beacon[name];
+    if (!isMotion(value)) return [value as number | number[]].flat();
+    const uniform = program?.uniforms.find((u) => u.place === `beacons/${beacon.id}/${name}`);
+    return uniform?.rows?.[row % uniform.rows.length] ?? [0, 0, 0];
+  };
+  const at = new Vector3(...(now("position") as [number, number, number]));
+  const [yaw, pitch] = [now("yaw")[0], now("pitch")[0]];
+  const tip = at.clone().addScaledVector(along(yaw, pitch), LONG);
+  const flat = (p: Vector3): [number, number] => {
+    const seen = p.clone().applyMatrix4(view.matrix);
+    return [((seen.x + 1) / 2) * diameter, ((1 - seen.y) / 2) * diameter];
+  };
+  // How much of a unit a pixel is at the beacon's depth.
+  const { camera_right: right, camera_up: up, camera_eye: eye, camera_pixel: pixel } = view.camera;
+  const unit = eye.distanceTo(at) * pixel;
+  const fixed = isMotion(beacon.position);
+  const place = (p: Vector3) =>
+    edit((d) => {
+      const b = d.beacons.find((x) => x.id === beacon.id)!;
+      if (!isMotion(b.position)) b.position = p.toArray().map((x) => tidy(Math.max(-100, Math.min(100, x))));
+    });
+  const turn = (way: Vector3) =>
+    edit((d) => {
+      const b = d.beacons.find((x) => x.id === beacon.id)!;
+      const level = Math.hypot(way.x, way.z);
+      if (!isMotion(b.yaw) && level > 1e-4) b.yaw = tidy((Math.atan2(way.x, way.z) * 180) / Math.PI);
+      if (!isMotion(b.pitch)) b.pitch = tidy((Math.atan2(way.y, level) * 180) / Math.PI);
+    });
+
+  const drag = (way: Vector3 | null) => (e: React.PointerEvent<Element>) => {
+    e.stopPropagation();
+    const start = at.clone();
+    const [sx, sy] = [e.clientX, e.clientY];
+    const base = flat(start);
+    const ahead = way && flat(start.clone().add(way));
+    follow(e, (m) => {
+      const [dx, dy] = [m.clientX - sx, m.clientY - sy];
+      const p = start.clone();
+      if (way && ahead) {
+        const [ax, ay] = [ahead[0] - base[0], ahead[1] - base[1]];
+        p.addScaledVector(way, (dx * ax + dy * ay) / Math.max(ax * ax + ay * ay, 100));
+      } else p.addScaledVector(right, dx * unit).addScaledVector(up, -dy * unit);
+      place(p);
+    });
+  };
+  const swing = (e: React.PointerEvent<Element>) => {
+    e.stopPropagation();
+    const box = (e.currentTarget as SVGElement).ownerSVGElement!.getBoundingClientRect();
+    const [mx, my] = flat(at);
+    const long = LONG / unit;
+    const back = eye.clone().sub(at).normalize();
+    follow(e, (m) => {
+      const [x, y] = [(m.clientX - box.left - mx) / long, (my - (m.clientY - box.top)) / long];
+      const out = Math.hypot(x, y);
+      const way = right.clone().multiplyScalar(x).addScaledVector(up, y);
+      // Within its reach it comes towards the viewer; beyond, it lies across the picture.
+      if (out < 1) way.addScaledVector(back, Math.sqrt(1 - out * out));
+      turn(way.normalize());
+    });
+  };
+  const step = (e: React.KeyboardEvent) => {
+    const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[e.key];
+    if (!by) return;
+    e.preventDefault();
+    e.stopPropagation();
+    if (e.altKey) turn(along(yaw + by[0] * 5, Math.max(-90, Math.min(90, pitch + by[1] * 5))));
+    else if (e.shiftKey) place(at.clone().addScaledVector(AXES.z, -by[1] * 0.05));
+    else
+      place(
+        at
+          .clone()
+          .addScaledVector(right, by[0] * 0.05)
+          .addScaledVector(up, by[1] * 0.05),
+      );
+  };
+  const [x, y] = flat(at);
+  const [tx, ty] = flat(tip);
+  const words = `${at
+    .toArray()
+    .map((n) => n.toFixed(2))
+    .join(", ")} · ${Math.round(yaw)}°, ${Math.round(pitch)}°`;
+  return (
+    <g style={{ pointerEvents: "auto" }}>
+      <line x1={x} y1={y} x2={tx} y2={ty} stroke="#6fd6ba" strokeWidth="2" pointerEvents="none" />
+      {!fixed &&
+        Object.entries(AXES).map(([name, way]) => {
+          const [ex, ey] = flat(at.clone().addScaledVector(way, LONG * 0.62));
+          return (
+            <g key={name} style={{ cursor: "move" }} onPointerDown={drag(way)}>
+              <title>{`Move ${beacon.name} along ${name}`}</title>
+              <line x1={x} y1={y} x2={ex} y2={ey} stroke="#dfe8e4" strokeWidth="1" strokeDasharray="3 3" />
+              <circle cx={ex} cy={ey} r="8" fill="#101817cc" stroke="#dfe8e4" />
+              <text x={ex} y={ey + 3.5} textAnchor="middle" fontSize="10" fill="#dfe8e4">
+                {name}
+              </text>
+            </g>
+          );
+        })}
+      <circle
+        cx={tx}
+        cy={ty}
+        r="6"
+        fill="#101817"
+        stroke="#6fd6ba"
+        strokeWidth="2"
+        style={{ cursor: "crosshair" }}
+        onPointerDown={swing}
+        data-testid={`turn-${beacon.id}`}
+      >
+        <title>{`Turn ${beacon.name}`}</title>
+      </circle>
+      <circle
+        cx={x}
+        cy={y}
+        r="7"
+        fill="#6fd6ba"
+        stroke="#0b1212"
+        strokeWidth="1.5"
+        role="slider"
+        tabIndex={0}
+        className="lamp"
+        aria-label={`${beacon.name}: arrow keys move it, with Shift in depth, with Alt they turn it`}
+        aria-valuenow={at.x}
+        aria-valuetext={words}
+        style={{ cursor: fixed ? "default" : "grab" }}
+        onPointerDown={fixed ? (e) => e.stopPropagation() : drag(null)}
+        onKeyDown={step}
+        data-testid={`beacon-${beacon.id}`}
+      />
+      <text
+        x={x + 12}
+        y={y + 22}
+        fontSize="11"
+        fill="#dfe8e4"
+        stroke="#0b1212"
+        strokeWidth="3"
+        paintOrder="stroke"
+        pointerEvents="none"
+      >
+        {beacon.name} <tspan fill="#a9bcb6">{words}</tspan>
+      </text>
+    </g>
+  );
+}
+
+function along(yaw: number, pitch: number): Vector3 {
+  const [y, p] = [(yaw * Math.PI) / 180, (pitch * Math.PI) / 180];
+  return new Vector3(Math.sin(y) * Math.cos(p), Math.sin(p), Math.cos(y) * Math.cos(p));
+}

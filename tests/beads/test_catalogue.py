@@ -33,7 +33,7 @@ def test_every_port_of_a_kinds_functions_is_in_its_entry(kind):
         used.add("beacon")  # which says from which
     if "texel" in used:
         used |= {"picture", "wrap", "filter", "encoding", "detail"}  # which say what it holds
-    if kind not in ("tap", "constant", "hexagons", "image"):  # whose signal their entry chooses
+    if kind not in ("tap", "parallax", "constant", "hexagons", "image"):  # whose signal their entry chooses
         assert {p.name for p in spec.inputs} <= used and {s.name for s in spec.settings} <= used
 
 

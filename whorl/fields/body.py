@@ -1,5 +1,6 @@
 """Clear matter: how a see-through body bends, colours and veils what lies behind it."""
 
+from whorl.fields.hash import cell_hash, unit_of
 from whorl.fields.lighting import sky
 from whorl.fields.surface import towards
 from whorl.fields.surroundings import place_of
@@ -11,12 +12,15 @@ from whorl.shade import (
     dot,
     exp2,
     f32,
+    floor,
     i32,
     log2,
     maximum,
     minimum,
+    mix,
     shade,
     sqrt,
+    u32,
 )
 
 #: The longest way through a body that is counted, in units.
@@ -172,3 +176,61 @@ def place_on(direction: Vec3, right: Vec3, up: Vec3, scale: f32) -> Vec3:
     """Where in the picture a direction lies, as `at_screen` counts."""
     at = place_of(direction, right, up, scale)
     return Vec3(at.x, at.y, 0.0)
+
+
+@shade
+def sight_below(normal: Vec3, at_normal: Vec3, at_view: Vec3, index: f32, grazing: f32) -> Vec3:
+    """The way of the line of sight below a surface for each unit of depth; `grazing` 0..1 shortens it at the edge."""
+    n = facing(normal, at_normal, at_view)
+    ray = entering(n, at_view, index)
+    steep = maximum(-dot(ray, n), 0.05)
+    return ray / mix(steep, 1.0, clamp(grazing, 0.0, 1.0))
+
+
+@shade
+def depth_step(ray: Vec3, depth: f32, share: f32, jitter: f32, at_screen: Vec3, steps: Fixed[i32]) -> Vec3:
+    """The offset below a surface at a share of a depth; `jitter` 0..1 spreads it over a step by pixel."""
+    stray = unit_of(cell_hash(floor(at_screen.x * 4096.0), floor(at_screen.y * 4096.0), 0.0, u32(7))) - 0.5
+    return ray * (depth * clamp(share + stray * jitter / f32(steps), 0.0, 1.0))
+
+
+@shade
+def reached_depth(before: f32, last: f32, height: f32, last_height: f32, share: f32) -> f32:
+    """The share of a depth where the line of sight meets a height, 2 until it does.
+
+    A height of 1 lies at the surface, of 0 at the whole depth; between steps it is taken as straight.
+    """
+    above = share - (1.0 - height)
+    was = last - (1.0 - last_height)
+    meets = mix(last, share, clamp(-was / maximum(above - was, 1e-5), 0.0, 1.0))
+    return before if before < 1.5 else (meets if above >= 0.0 else 2.0)
+
+
+@shade
+def flat_depth(height: f32) -> f32:
+    """The share of a depth where a height lies that is the same all over."""
+    return clamp(1.0 - height, 0.0, 1.0)
+
+
+@shade
+def depth_offset(ray: Vec3, depth: f32, reached: f32) -> Vec3:
+    """The offset where a height was met."""
+    return ray * (depth * clamp(reached, 0.0, 1.0))
+
+
+@shade
+def lowered_place(at: Vec3, offset: Vec3) -> Vec3:
+    """A place moved by an offset."""
+    return at + offset
+
+
+@shade
+def lowered_uv(at: Vec3, offset: Vec3, at_along_u: Vec3, at_along_v: Vec3) -> Vec3:
+    """UV straight above a place below the surface."""
+    return at + Vec3(dot(offset, at_along_u), dot(offset, at_along_v), 0.0)
+
+
+@shade
+def lowered_box(at: Vec3, offset: Vec3, at_box_size: Vec3) -> Vec3:
+    """A place in the bounds moved by an offset."""
+    return at + offset / maximum(at_box_size, 1e-6)

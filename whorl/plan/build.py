@@ -8,7 +8,7 @@ from whorl.beads.common import WRAP
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, LISTS, VALUE, Bead, Numbers, Param, Signal
 from whorl.effect import document as doc
 from whorl.effect.problems import BadEffect, Problem
-from whorl.fields import colour, directions
+from whorl.fields import body, colour, directions
 from whorl.images.library import library
 from whorl.motion.values import fill
 from whorl.plan.around import LIGHTS, Around
@@ -53,6 +53,14 @@ _MOVED: dict[str, Unchecked] = {
     "at_object": directions.moved_position,
     "at_world": directions.moved_position,
     "at_box": directions.moved_box,
+}
+
+
+_LOWERED: dict[str, Unchecked] = {
+    "at_uv": body.lowered_uv,
+    "at_object": body.lowered_place,
+    "at_world": body.lowered_place,
+    "at_box": body.lowered_box,
 }
 
 
@@ -167,6 +175,8 @@ class _Builder:
             assert brought.node.gives is not None
             signals.append(brought.node.gives)
         gives = spec.result(settings, signals)
+        if spec.kind == "parallax" and below is not None:
+            return self.lowered(below, incoming, int(settings["steps"]), at)
         return self.call(spec, settings, incoming, below, gives, at)
 
     def brings_muted(self, bead: doc.Bead, spec: Bead) -> bool:
@@ -320,6 +330,51 @@ class _Builder:
             return FromNode(self.places[key], COORDS)
 
         return self.twin(node, beside)
+
+    def lowered(self, below: Node, given: dict[str, Arg], steps: int, at: str) -> Node:
+        """Coordinates as they are where the line of sight comes to a depth, or meets a height, below the surface."""
+        seen = (_BARE, FromPoint("at_view"), given["index"], given["grazing"])
+        ray = FromNode(self.add(at, DIRECTION, body.sight_below, (), (_BARE, *seen)), DIRECTION)
+        depth, height = given["depth"], given["height"]
+        if not isinstance(height, FromNode):
+            # One height all over is one depth.
+            reached = self.add(at, VALUE, body.flat_depth, (), (height,))
+            return self.at_offset(below, ray, depth, FromNode(reached, VALUE), at)
+        fixed = (("steps", steps),)
+        known: Arg = Literals((2.0,))
+        last: tuple[Arg, Arg] = (Literals((0.0,)), height)
+        for i in range(1, steps + 1):
+            share = Literals((i / steps,))
+            args = (ray, depth, share, given["jitter"], FromPoint("at_screen"))
+            offset = FromNode(self.add(at, DIRECTION, body.depth_step, fixed, args), DIRECTION)
+            there = FromNode(self.twin(height.node, self.by_offset(offset, at)), height.wanted)
+            met = (known, last[0], there, last[1], share)
+            known = FromNode(self.add(at, VALUE, body.reached_depth, (), met), VALUE)
+            last = (share, there)
+        return self.at_offset(below, ray, depth, known, at)
+
+    def at_offset(self, below: Node, ray: Arg, depth: Arg, reached: Arg, at: str) -> Node:
+        offset = FromNode(self.add(at, DIRECTION, body.depth_offset, (), (ray, depth, reached)), DIRECTION)
+        twin = self.twin(below, self.by_offset(offset, at))
+        return self.add(at, COORDS, None, (), (FromNode(twin, COORDS),), below.period)
+
+    def by_offset(self, offset: Arg, at: str) -> Callable[[FromPoint], Arg]:
+        """What is known of a surface point, an offset away from it."""
+
+        def elsewhere(point: FromPoint) -> Arg:
+            function = _LOWERED.get(point.name)
+            if function is None:
+                return point
+            args = tuple(
+                point if p.name == "at" else offset if p.name == "offset" else FromPoint(p.name)
+                for p in function.tree.params
+            )
+            key = (point.name, offset)
+            if key not in self.places:
+                self.places[key] = self.add(at, COORDS, function, (), args)
+            return FromNode(self.places[key], COORDS)
+
+        return elsewhere
 
     def period(
         self, spec: Bead, settings: dict[str, str | int | bool], incoming: dict[str, Arg], came_with: Period | None

@@ -10,6 +10,7 @@ from importlib.resources import files
 from pathlib import Path
 from typing import Annotated, Any
 
+import numpy as np
 from fastapi import APIRouter, Depends, FastAPI, Query, Request, Response, UploadFile
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, HTMLResponse, JSONResponse, StreamingResponse
@@ -232,13 +233,16 @@ def _compiled(effect: Effect) -> m.Compiled:
 
 
 @api.get("/shapes/{name}", response_class=Response)
-def shape_data(name: str) -> Response:
-    """A mesh: counts of vertices and triangles (u32), positions, normals, UVs and their gradients, triangles."""
+def shape_data(name: str, subdivision: Annotated[int, Query(ge=0, le=3)] = 0) -> Response:
+    """A mesh: counts of vertices and triangles (u32), then for each vertex, in this order, positions, normals,
+    UVs, their gradients, which vertices share its place and their common normal; then the triangles.
+    """
     if name not in SHAPES:
         raise Missing
-    mesh = shape(name)
+    mesh = shape(name, subdivision)
     parts = [struct.pack("<II", len(mesh.positions), len(mesh.triangles))]
-    parts += [a.tobytes() for a in (mesh.positions, mesh.normals, mesh.uvs, mesh.gradients, mesh.triangles)]
+    each = (mesh.positions, mesh.normals, mesh.uvs, mesh.gradients, mesh.together, mesh.shared_normals)
+    parts += [np.ascontiguousarray(a).tobytes() for a in (*each, mesh.triangles)]
     return Response(b"".join(parts), media_type="application/octet-stream", headers={"Cache-Control": "max-age=3600"})
 
 

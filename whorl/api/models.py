@@ -166,6 +166,20 @@ class StoredPicture(BaseModel):
     channels: Literal["grey", "colour"]
 
 
+class Pair(BaseModel):
+    """A vertex and a fragment program."""
+
+    vertex: str
+    fragment: str
+
+
+class Pair(BaseModel):
+    """A vertex and a fragment program."""
+
+    vertex: str
+    fragment: str
+
+
 class Compiled(BaseModel):
     """A program ready to draw, with what its loop does."""
 
@@ -176,6 +190,10 @@ class Compiled(BaseModel):
     #: The program of the shape's far side, where the surface asks for it; else nothing.
     back: str
     layered: bool
+    #: What works out how far each vertex is moved, where the shape is.
+    raised: Pair | None
+    #: The uniform that says in which direction, or nothing for the normal's.
+    direction: str
     frames: int
     far: str
     uniforms: list[UniformInfo]

@@ -174,6 +174,8 @@ class Channels(Model):
     film: Entries = []
     background: Entries = []
     cast: Entries = []
+    displacement: Entries = []
+    displacement: Entries = []
 
 
 class Surface(Model):
@@ -187,6 +189,12 @@ class Surface(Model):
     What lies behind is bent by `refraction`, takes on the colour `absorbed` at the depth
     `absorbed_at`, is veiled by `scattering` a unit, and multiplied by `background`. `film` is the
     thickness of a skin on it in nanometres, of `film_index`; 0 is none.
+
+    The displacement channel's strands add up and move the surface by `displacement` times as many
+    units, along its normal or in a `direction`.
+
+    The displacement channel's strands add up and move the surface by `displacement` times as many
+    units, along its normal or in a `direction`.
     """
 
     composite: Literal["solid", "cut away", "see-through", "glowing"] = "see-through"
@@ -208,6 +216,12 @@ class Surface(Model):
     background: Value = 1.0
     film: Value = 0.0
     film_index: Value = 1.33
+    displaced: Literal["along the normal", "in a direction"] = "along the normal"
+    displacement: Value = 0.1
+    direction: Value = [0.0, 1.0, 0.0]
+    displaced: Literal["along the normal", "in a direction"] = "along the normal"
+    displacement: Value = 0.1
+    direction: Value = [0.0, 1.0, 0.0]
     channels: Channels = Channels()
 
 
@@ -322,10 +336,16 @@ class Bloom(Model):
     radius: Annotated[int, Field(ge=1, le=7)] = 4
 
 
+Shape = Literal["plane", "cloth", "level", "disc", "ball", "box", "capsule", "cylinder", "cone", "ring", "dome"]
+
+
 class Stage(Model):
     """The scene the effect is tried in. Exposure in stops."""
 
-    shape: Literal["plane", "level", "disc", "ball", "box", "capsule", "cylinder", "cone", "ring", "dome"] = "plane"
+    shape: Literal["plane", "cloth", "level", "disc", "ball", "box", "capsule", "cylinder", "cone", "ring", "dome"] = (
+        "plane"
+    )
+    subdivision: Annotated[int, Field(ge=0, le=3)] = 0
     neighbours: Neighbours = Neighbours()
     backdrop: Backdrop = Backdrop()
     camera: Camera = Camera()

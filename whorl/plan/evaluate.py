@@ -103,12 +103,15 @@ class Evaluation:
         threads: int = 1,
         kept: Kept | None = None,
         camera: Mapping[str, Numbers] = AHEAD,
+        apart: bool = False,
     ) -> list[Floats]:
         """The node's result at every surface point: one float32 array for each component.
 
         `points` holds what `plan.POINTS` names, all of one length, which is a multiple of four.
         `phase` is 0..1 of the turn. `kept` is filled by the first run and spares later ones what
         does not move; it belongs to these points and this camera, which is what `plan.CAMERA` names.
+        Points that lie `apart` are no quads, and nothing changes from one to the next.
+        Points that lie `apart` are no quads, and nothing changes from one to the next.
         """
         total = len(next(iter(points.values()))[0])
         known = kept.results if kept and kept.complete else {}
@@ -130,7 +133,7 @@ class Evaluation:
             def cut(rows: list[Floats]) -> list[Floats]:
                 return [r[start:stop] for r in rows]
 
-            work = _Tile(numbers, periods, {name: cut(rows) for name, rows in points.items()}, stop - start)
+            work = _Tile(numbers, periods, {name: cut(rows) for name, rows in points.items()}, stop - start, apart)
             for index, rows in known.items():
                 work.results[index] = cut(rows)
             keep = {index: cut(rows) for index, rows in making.results.items()} if making else {}
@@ -152,10 +155,16 @@ class Evaluation:
 
 
 def evaluate(
-    plan: Plan, node: Node, points: Points, phase: float, threads: int = 1, camera: Mapping[str, Numbers] = AHEAD
+    plan: Plan,
+    node: Node,
+    points: Points,
+    phase: float,
+    threads: int = 1,
+    camera: Mapping[str, Numbers] = AHEAD,
+    apart: bool = False,
 ) -> list[Floats]:
     """A node's result at every surface point, once; see `Evaluation`."""
-    return Evaluation(plan, node)(points, phase, threads, camera=camera)
+    return Evaluation(plan, node)(points, phase, threads, camera=camera, apart=apart)
 
 
 @lru_cache(maxsize=64)
@@ -192,8 +201,10 @@ _ROWS = _Rows()
 class _Tile:
     """One tile's results, step by step; a result's rows are given back after its last use."""
 
-    def __init__(self, numbers: dict[str, Numbers], periods: dict[str, Numbers], points: Points, n: int) -> None:
-        self.numbers, self.periods, self.points, self.n = numbers, periods, points, n
+    def __init__(
+        self, numbers: dict[str, Numbers], periods: dict[str, Numbers], points: Points, n: int, apart: bool
+    ) -> None:
+        self.numbers, self.periods, self.points, self.n, self.apart = numbers, periods, points, n, apart
         self.results: dict[int, list[Floats] | Numbers] = {}
         self.converted: dict[tuple[int, Signal], Argument] = {}
         self.taken: dict[int, list[Floats]] = {}
@@ -285,6 +296,9 @@ class _Tile:
         result = self.results[node.index]
         if isinstance(result, tuple):
             return (0.0,) * len(result)
+        if self.apart:
+            # Rows of it, as the kernels that take it expect.
+            return [np.zeros(self.n, np.float32)] * len(result)
         across, down = ([np.empty(self.n, np.float32) for _ in result] for _ in range(2))
         for row, x, y in zip(result, across, down, strict=True):
             _differences(row, x, y)

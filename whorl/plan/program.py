@@ -12,7 +12,7 @@ import hashlib
 from dataclasses import dataclass
 
 from whorl.beads.spec import COLOUR, VALUE, Signal
-from whorl.fields import colour, surface
+from whorl.fields import colour, displacement, surface
 from whorl.fields.lattice import footprint3
 from whorl.images.pyramid import GLSL
 from whorl.plan.plan import (
@@ -36,7 +36,7 @@ from whorl.shade import Unchecked
 from whorl.shade.glsl import TYPES, GlslPrinter, declare, literal
 from whorl.shade.types import TABLE8, floats
 
-VERTEX = """#version 300 es
+_VERTEX_HEAD = """#version 300 es
 precision highp float;
 in vec3 position;
 in vec3 normal;
@@ -53,17 +53,50 @@ out vec2 v_uv;
 out vec3 v_along_u;
 out vec3 v_along_v;
 out vec3 v_clip;
-void main() {
-  v_object = position;
+out vec3 v_world;
+"""
+
+#: Vertices that share a place follow one another; each knows the first of them and how many they are.
+_MOVED_HEAD = """in vec3 together;
+in vec3 shared_normal;
+uniform highp sampler2D heights;
+uniform vec3 direction;
+vec4 height_of(int i) {
+  int wide = textureSize(heights, 0).x;
+  return texelFetch(heights, ivec2(i % wide, i / wide), 0);
+}
+"""
+
+#: Draws each vertex as one pixel of a picture, to work out how far it is moved.
+_APART = """in vec3 together;
+uniform vec2 size;
+"""
+
+_VERTEX = (
+    """void main() {
+  vec3 at_position = position;
   v_normal = normal;
+""",
+    """  v_object = position;
+  v_world = at_position;
   v_uv = uv;
   v_box = (position - box_low) / box_size;
   v_along_u = along_u;
   v_along_v = along_v;
-  gl_Position = view_projection * vec4(position, 1.0);
+""",
+    """  gl_Position = view_projection * vec4(at_position, 1.0);
   v_clip = gl_Position.xyw;
 }
-"""
+""",
+    """  int wide = int(size.x);
+  int i = int(together.z);
+  vec2 at = (vec2(float(i % wide), float(i / wide)) + 0.5) / size * 2.0 - 1.0;
+  gl_Position = vec4(at, 0.0, 1.0);
+  gl_PointSize = 1.0;
+  v_clip = vec3(0.0, 0.0, 1.0);
+}
+""",
+)
 
 _HEAD = """#version 300 es
 precision highp float;
@@ -75,6 +108,7 @@ in vec2 v_uv;
 in vec3 v_along_u;
 in vec3 v_along_v;
 in vec3 v_clip;
+in vec3 v_world;
 uniform vec3 box_size;
 uniform vec2 aspect;
 uniform int peek;
@@ -89,11 +123,11 @@ _CAMERA = "".join(f"uniform {TYPES[floats(n).name]} camera_{name};\n" for name, 
 #: The far side of a shape: its normal and how far off it is.
 BACK = """#version 300 es
 precision highp float;
-in vec3 v_object;
+in vec3 v_world;
 in vec3 v_normal;
 uniform vec3 camera_eye;
 out vec4 picture;
-void main() { picture = vec4(v_normal, length(camera_eye - v_object)); }
+void main() { picture = vec4(v_normal, length(camera_eye - v_world)); }
 """
 
 _SCREEN_HEAD = """#version 300 es
@@ -118,12 +152,12 @@ _POINT = """  bool shown = false;
   vec3 at_object = v_object;
   vec3 at_box = v_box;
   vec3 at_normal = towards(v_normal);
-  vec3 at_view = towards(camera_eye - v_object);
-  vec3 at_world = v_object;
+  vec3 at_view = towards(camera_eye - v_world);
+  vec3 at_world = v_world;
   vec3 at_box_size = box_size;
   vec3 at_along_u = v_along_u;
   vec3 at_along_v = v_along_v;
-  float at_distance = length(camera_eye - v_object);
+  float at_distance = length(camera_eye - v_world);
   vec3 at_screen = vec3(v_clip.xy / max(v_clip.z, 1e-6) * aspect * 0.5 + 0.5, 0.0);
 """
 
@@ -155,14 +189,43 @@ class Program:
     vertex: str
     fragment: str
     backdrop: str
+    #: What works out how far each vertex is moved, where any is: a vertex and a fragment program.
+    raised: tuple[str, str]
     key: str
 
 
 def program(plan: Plan) -> Program:
     """The GLSL of a plan."""
     fragment, backdrop = _Body(plan).text(), _Body(plan).backdrop()
-    key = hashlib.sha256((fragment + backdrop).encode()).hexdigest()[:16]
-    return Program(VERTEX, fragment, backdrop, key)
+    raised = (_vertex(plan, True), _Body(plan).raised()) if plan.raised else ("", "")
+    vertex = _vertex(plan, False)
+    key = hashlib.sha256("".join((vertex, fragment, backdrop, *raised)).encode()).hexdigest()[:16]
+    return Program(vertex, fragment, backdrop, raised, key)
+
+
+def _vertex(plan: Plan, apart: bool) -> str:
+    """The vertex program, which moves vertices where the plan does; or the one that measures them, each apart."""
+    start, places, placed, alone = _VERTEX
+    if apart:
+        return _VERTEX_HEAD + _APART + start + places + alone
+    if plan.raised is None:
+        return _VERTEX_HEAD + start + places + placed
+    printer = GlslPrinter()
+    tilt = printer.need(displacement.tilted)
+    move = printer.need(displacement.moved_by)
+    unit = printer.need(displacement.direction_of)
+    along = f"{unit}(direction)" if plan.direction else "shared_normal"
+    lines = [
+        "  int first = int(together.x);",
+        "  int count = int(together.y);",
+        "  float far = 0.0;",
+        "  for (int k = 0; k < count; k++) far += height_of(first + k).z;",
+        f"  vec3 along = {along};",
+        f"  at_position = {move}(position, along, far / float(count));",
+        f"  v_normal = {tilt}(normal, along_u, along, height_of(int(together.z)));",
+        "",
+    ]
+    return _VERTEX_HEAD + _MOVED_HEAD + printer.source() + start + "\n".join(lines) + places + placed
 
 
 class _Body:
@@ -175,6 +238,7 @@ class _Body:
         self.lines: list[str] = []
         self.printed = 0
         self.periods: set[str] = set()
+        self.apart = False
 
     def text(self) -> str:
         assert self.plan.picture is not None
@@ -206,6 +270,24 @@ class _Body:
             self.single(node)
         self.lines.append(f"  picture = n{self.plan.backdrop.index};")
         return self.whole(_SCREEN_HEAD, _SCREEN_POINT)
+
+    def raised(self) -> str:
+        """How far each vertex is moved; vertices lie apart, so nothing changes from one to the next."""
+        assert self.plan.raised is not None
+        self.apart = True
+        for node in self.plan.needed(self.plan.raised):
+            self.single(node)
+        self.lines.append(f"  picture = n{self.plan.raised.index};")
+        return self.whole(_HEAD, _POINT)
+
+    def raised(self) -> str:
+        """How far each vertex is moved; vertices lie apart, so nothing changes from one to the next."""
+        assert self.plan.raised is not None
+        self.apart = True
+        for node in self.plan.needed(self.plan.raised):
+            self.single(node)
+        self.lines.append(f"  picture = n{self.plan.raised.index};")
+        return self.whole(_HEAD, _POINT)
 
     def whole(self, head: str, point: str) -> str:
         uniforms = [f"uniform {declare(u.type, u.name)};" for u in self.plan.uniforms]
@@ -288,6 +370,8 @@ class _Body:
             case FromPeriod(of=of):
                 return self.period(of) if of else "vec3(0.0)"
             case Footprint(node=n, period=period):
+                if self.apart:
+                    return "0.0" if n.size == 1 else "vec3(0.0)"
                 if n.size == 1:
                     return f"fwidth(n{n.index})"
                 name = self.printer.need(footprint3)

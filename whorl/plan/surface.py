@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE, Param, Signal
 from whorl.effect import document as doc
-from whorl.fields import body, cast, film, lighting, surroundings
+from whorl.fields import body, cast, displacement, film, lighting, surroundings
 from whorl.fields import surface as composites
 from whorl.plan import around
 from whorl.plan.around import Around
@@ -29,6 +29,12 @@ SCATTERING = Param("scattering", "How much each unit of way veils.", (0.0,), (0,
 BACKGROUND = Param("background", "Multiplies what is seen through it.", (1.0,), (0, 2), (0, 1000))
 FILM = Param("film", "The thickness of a skin on it; 0 is none.", (0.0,), (0, 900), (0, 3000), "nm")
 FILM_INDEX = Param("film_index", "The skin's index: soap 1.33, oil 1.47.", (1.33,), (1, 2.5), (1, 4))
+DISPLACEMENT = Param(
+    "displacement", "How far a height of 1 moves the surface.", (0.1,), (-0.5, 0.5), (-100, 100), "units"
+)
+DIRECTION_OF = Param("direction", "The way it is moved.", (0.0, 1.0, 0.0), (-1, 1), (-1000, 1000), type="triple")
+DISPLACEMENT = Param("displacement", "How far a height of 1 moves the surface.", (0.1,), (-0.5, 0.5), (-100, 100), "units")
+DIRECTION_OF = Param("direction", "The way it is moved.", (0.0, 1.0, 0.0), (-1, 1), (-1000, 1000), type="triple")
 #: The numbers of the surface, of its light and of its neighbours, for the interface.
 SURFACE_PARAMS = (
     FAR,
@@ -47,6 +53,8 @@ SURFACE_PARAMS = (
     BACKGROUND,
     FILM,
     FILM_INDEX,
+    DISPLACEMENT,
+    DIRECTION_OF,
     *around.PARAMS,
 )
 
@@ -106,6 +114,8 @@ class SurfaceParts:
         occluded = self.mask_channel("occlusion", channels.occlusion)
         normal = self.normal_channel(channels.normal)
         filmed = self.rest("film", FILM, channels.film)
+        self.displaced(channels.displacement)
+        self.displaced(channels.displacement)
         through = self.through()
         shadow = self.colour_channel("cast", dict(enumerate(channels.cast)), composites.laid_over, _WHITE)
         tint = self.light("surface/cast", body.absorbed, through[1], through[2], Literals((0.5,))) if clear else _WHITE
@@ -165,6 +175,42 @@ class SurfaceParts:
             mirrored = self.light(place, lighting.mirror_of, base, rough, metal, index, facing, _VIEW)
         args = (base, emission, rough, metal, kept, index, facing, _VIEW, mirrored, around, *lights)
         return self.light(place, lighting.lit, *args, fixed=(("coated", int(self.has_film)),)), mirrored
+
+    def displaced(self, entries: list[doc.Entry]) -> None:
+        """How far the shape is moved at each point of it."""
+
+        def step(below: Node | None, source: Node, gain: FromUniform) -> tuple[Unchecked, Fixed, tuple[Arg, ...]]:
+            first: Arg = FromNode(below, VALUE) if below else Literals((0.0,))
+            return displacement.summed, (), (first, FromNode(source, VALUE), gain)
+
+        amount = self.number("displacement", DISPLACEMENT)
+        if self.surface.displaced == "in a direction":
+            self.plan.direction = self.maker.number(self.surface.direction, DIRECTION_OF, "surface/direction")
+        height = self.channel("displacement", entries, VALUE, step)
+        if height is None:
+            return
+        apart = Literals((displacement.APART,))
+        beside, beyond = (FromNode(self.maker.moved(height, apart, k), VALUE) for k in range(2))
+        given = (FromNode(height, VALUE), beside, beyond, amount)
+        self.plan.raised = self.maker.add("surface/displacement", None, displacement.raised, (), given)
+
+    def displaced(self, entries: list[doc.Entry]) -> None:
+        """How far the shape is moved at each point of it."""
+
+        def step(below: Node | None, source: Node, gain: FromUniform) -> tuple[Unchecked, Fixed, tuple[Arg, ...]]:
+            first: Arg = FromNode(below, VALUE) if below else Literals((0.0,))
+            return displacement.summed, (), (first, FromNode(source, VALUE), gain)
+
+        amount = self.number("displacement", DISPLACEMENT)
+        if self.surface.displaced == "in a direction":
+            self.plan.direction = self.maker.number(self.surface.direction, DIRECTION_OF, "surface/direction")
+        height = self.channel("displacement", entries, VALUE, step)
+        if height is None:
+            return
+        apart = Literals((displacement.APART,))
+        beside, beyond = (FromNode(self.maker.moved(height, apart, k), VALUE) for k in range(2))
+        given = (FromNode(height, VALUE), beside, beyond, amount)
+        self.plan.raised = self.maker.add("surface/displacement", None, displacement.raised, (), given)
 
     @property
     def has_film(self) -> bool:

@@ -15,21 +15,40 @@ from whorl.shade.kernel import Floats
 from whorl.stage import camera as cameras
 from whorl.stage import filters, sight
 from whorl.stage.filters import Picture
+from whorl.stage.moved import moved
 from whorl.stage.raster import Fragments, lay, rasterise
 from whorl.stage.shapes import shape
 
 
 @lru_cache(maxsize=8)
-def _fragments(name: str, camera: str, width: int, height: int, front: bool) -> Fragments:
+def _fragments(name: str, fine: int, camera: str, width: int, height: int, front: bool) -> Fragments:
     # A still camera sees the same fragments in every frame of a turn.
     seen = Camera.model_validate_json(camera)
     matrix = cameras.view_projection(seen, width, height)
-    return rasterise(shape(name), matrix, cameras.eye(seen), width, height, front)
+    return rasterise(shape(name, fine), matrix, cameras.eye(seen), width, height, front)
 
 
 def fragments(stage: Stage, width: int, height: int, front: bool) -> Fragments:
-    """What the camera sees of one side of the stage's shape."""
-    return _fragments(stage.shape, stage.camera.model_dump_json(), width, height, front)
+    """What the camera sees of one side of the stage's shape, where nothing moves that."""
+    return _fragments(stage.shape, stage.subdivision, stage.camera.model_dump_json(), width, height, front)
+
+
+class _Sides:
+    """Both sides of an effect's shape at a phase, as its displacement has it."""
+
+    def __init__(self, plan: Plan, view: dict[str, Numbers], phase: float, width: int, height: int) -> None:
+        self.stage, self.width, self.height = plan.effect.stage, width, height
+        self.mesh = None
+        if plan.raised:
+            self.rest = shape(self.stage.shape, self.stage.subdivision)
+            self.mesh = moved(plan, self.rest, view, phase)
+
+    def __call__(self, front: bool) -> Fragments:
+        if self.mesh is None:
+            return fragments(self.stage, self.width, self.height, front)
+        camera = self.stage.camera
+        matrix = cameras.view_projection(camera, self.width, self.height)
+        return rasterise(self.mesh, matrix, cameras.eye(camera), self.width, self.height, front, self.rest)
 
 
 def picture(
@@ -98,6 +117,7 @@ def lit_scene(
     stage, sides = plan.effect.stage, plan.effect.surface.sides
     bare = transparent or peek is not None
     view = cameras.numbers(stage.camera, width, height, bare)
+    side = _Sides(plan, view, phase, width, height)
     if bare:
         scene = np.zeros((4, height, width), np.float32)
     else:
@@ -105,8 +125,8 @@ def lit_scene(
     flat = scene.reshape(4, -1)
     if peek is not None:
         front = sides != "back"
-        seen = fragments(stage, width, height, front)
-        points = sight.with_back(plan, seen, lambda: fragments(stage, width, height, False), front)
+        seen = side(front)
+        points = sight.with_back(plan, seen, lambda: side(False), front)
         alone = [*shown(plan, peek, points, phase, threads, view), np.ones(len(seen.pixels), np.float32)]
         lay(flat, seen, alone)
         return scene
@@ -114,10 +134,10 @@ def lit_scene(
     for front in (False, True):
         if sides == ("back" if front else "front"):
             continue
-        seen = fragments(stage, width, height, front)
+        seen = side(front)
         if not len(seen.pixels):
             continue
-        points = sight.with_back(plan, seen, lambda: fragments(stage, width, height, False), front)
+        points = sight.with_back(plan, seen, lambda: side(False), front)
         if front and far is not None:
             points = sight.with_far(seen, points, far)
         made = _shaded(plan, points, view, phase, front, threads, film)
@@ -141,10 +161,10 @@ def _shaded(
     film: Film | None,
 ) -> list[Floats]:
     assert plan.picture is not None and plan.far is not None
-    if film and not (plan.layered and front):
+    if film and not (plan.layered and front) and plan.raised is None:
         made = film.surface(points, phase, threads, film.kept[front], view)
     elif film:
-        # What it sees of its far side may move with each frame.
+        # The shape, or what it shows of its far side, may move with each frame.
         made = film.surface(points, phase, threads, None, view)
     else:
         made = evaluate(plan, plan.picture, points, phase, threads, view)

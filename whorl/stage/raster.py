@@ -113,9 +113,18 @@ def lay(scene: NDArray[np.float32], seen: Fragments, picture: list[Floats]) -> N
 
 
 def rasterise(
-    mesh: Mesh, matrix: NDArray[np.float64], eye: NDArray[np.float64], width: int, height: int, front: bool
+    mesh: Mesh,
+    matrix: NDArray[np.float64],
+    eye: NDArray[np.float64],
+    width: int,
+    height: int,
+    front: bool,
+    rest: Mesh | None = None,
 ) -> Fragments:
-    """One side of a mesh through a view-projection matrix, at four samples a pixel."""
+    """One side of a mesh through a view-projection matrix, at four samples a pixel.
+
+    `rest` is the mesh as it was before it was moved, whose places its points keep.
+    """
     positions = np.concatenate([mesh.positions.astype(np.float64), np.ones((len(mesh.positions), 1))], axis=1)
     clip = np.ascontiguousarray(positions @ matrix.T)
     edges, area = _edges(clip, mesh.triangles)
@@ -139,7 +148,7 @@ def rasterise(
     weights = _barycentric(edges[tri], xs, ys, width, height)
     least = min(width, height)
     screen = np.stack([(xs + 0.5 - width / 2) / least, (height / 2 - ys - 0.5) / least], axis=1) + 0.5
-    points = _points(mesh, tri, weights, eye, screen)
+    points = _points(mesh, rest or mesh, tri, weights, eye, screen)
     covered = (coverage[ys, xs] * inside).astype(np.float32)
     return Fragments(pixels, covered, (covered == 1) | ((covered > 0) & (weights.min(axis=1) >= 0)), points)
 
@@ -169,6 +178,7 @@ def _barycentric(
 
 def _points(
     mesh: Mesh,
+    rest: Mesh,
     tri: NDArray[np.int32],
     weights: NDArray[np.float64],
     eye: NDArray[np.float64],
@@ -179,14 +189,15 @@ def _points(
     def at(values: NDArray[np.float32]) -> NDArray[np.float64]:
         return np.asarray(np.einsum("nk,nkc->nc", weights, values[corners].astype(np.float64)))
 
-    position, normal = at(mesh.positions), at(mesh.normals)
-    along_u, along_v = mesh.gradients
+    position, normal, kept = at(mesh.positions), at(mesh.normals), at(rest.positions)
+    along_u, along_v = rest.gradients
     away = eye - position
     return surface_points(
-        uv=at(mesh.uvs),
-        position=position,
-        box=(position - mesh.low) / mesh.size,
-        box_size=mesh.size.astype(np.float64),
+        uv=at(rest.uvs),
+        position=kept,
+        world=position,
+        box=(kept - rest.low) / rest.size,
+        box_size=rest.size.astype(np.float64),
         normal=unit(normal),
         along=(at(along_u), at(along_v)),
         view=unit(away),
@@ -206,6 +217,7 @@ def surface_points(
     view: NDArray[np.float64],
     distance: NDArray[np.float64],
     screen: NDArray[np.float64],
+    world: NDArray[np.float64] | None = None,
 ) -> dict[str, list[Floats]]:
     """What `plan.POINTS` names, each as contiguous rows, from (n, 2) and (n, 3) arrays."""
     n = len(uv)
@@ -215,8 +227,8 @@ def surface_points(
     return {
         "at_uv": columns(np.concatenate([uv, zero], axis=1)),
         "at_object": place,
-        # The shape stands where the stage's own axes have their middle.
-        "at_world": place,
+        # A shape that is not moved stands where the stage's own axes have their middle.
+        "at_world": place if world is None else columns(world),
         "at_box": columns(box),
         "at_box_size": columns(np.tile(box_size, (n, 1))),
         "at_normal": columns(normal),

@@ -325,7 +325,8 @@ export interface paths {
         };
         /**
          * Shape Data
-         * @description A mesh: counts of vertices and triangles (u32), positions, normals, UVs and their gradients, triangles.
+         * @description A mesh: counts of vertices and triangles (u32), then for each vertex, in this order, positions, normals,
+         *     UVs, their gradients, which vertices share its place and their common normal; then the triangles.
          */
         get: operations["shape_data_api_shapes__name__get"];
         put?: never;
@@ -922,6 +923,11 @@ export interface components {
              * @default []
              */
             cast: components["schemas"]["Entry"][];
+            /**
+             * Displacement
+             * @default []
+             */
+            displacement: components["schemas"]["Entry"][];
         };
         /**
          * Compile
@@ -952,6 +958,9 @@ export interface components {
             back: string;
             /** Layered */
             layered: boolean;
+            raised: components["schemas"]["Pair"] | null;
+            /** Direction */
+            direction: string;
             /** Frames */
             frames: number;
             /** Far */
@@ -1097,11 +1106,19 @@ export interface components {
              *       "background": 1,
              *       "film": 0,
              *       "film_index": 1.33,
+             *       "displaced": "along the normal",
+             *       "displacement": 0.1,
+             *       "direction": [
+             *         0,
+             *         1,
+             *         0
+             *       ],
              *       "channels": {
              *         "absorption": [],
              *         "background": [],
              *         "base": [],
              *         "cast": [],
+             *         "displacement": [],
              *         "emission": [],
              *         "film": [],
              *         "metallic": [],
@@ -1133,6 +1150,7 @@ export interface components {
             /**
              * @default {
              *       "shape": "plane",
+             *       "subdivision": 0,
              *       "neighbours": {
              *         "ball": {
              *           "centre": [
@@ -1746,6 +1764,16 @@ export interface components {
             colour: number[];
         };
         /**
+         * Pair
+         * @description A vertex and a fragment program.
+         */
+        Pair: {
+            /** Vertex */
+            vertex: string;
+            /** Fragment */
+            fragment: string;
+        };
+        /**
          * ParamInfo
          * @description One param of a kind of bead.
          */
@@ -2222,7 +2250,12 @@ export interface components {
              * @default plane
              * @enum {string}
              */
-            shape: "plane" | "level" | "disc" | "ball" | "box" | "capsule" | "cylinder" | "cone" | "ring" | "dome";
+            shape: "plane" | "cloth" | "level" | "disc" | "ball" | "box" | "capsule" | "cylinder" | "cone" | "ring" | "dome";
+            /**
+             * Subdivision
+             * @default 0
+             */
+            subdivision: number;
             /**
              * @default {
              *       "floor": {
@@ -2463,6 +2496,9 @@ export interface components {
          *     What lies behind is bent by `refraction`, takes on the colour `absorbed` at the depth
          *     `absorbed_at`, is veiled by `scattering` a unit, and multiplied by `background`. `film` is the
          *     thickness of a skin on it in nanometres, of `film_index`; 0 is none.
+         *
+         *     The displacement channel's strands add up and move the surface by `displacement` times as many
+         *     units, along its normal or in a `direction`.
          */
         Surface: {
             /**
@@ -2573,6 +2609,26 @@ export interface components {
              */
             film_index: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
+             * Displaced
+             * @default along the normal
+             * @enum {string}
+             */
+            displaced: "along the normal" | "in a direction";
+            /**
+             * Displacement
+             * @default 0.1
+             */
+            displacement: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * Direction
+             * @default [
+             *       0,
+             *       1,
+             *       0
+             *     ]
+             */
+            direction: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
              * @default {
              *       "base": [],
              *       "emission": [],
@@ -2586,7 +2642,8 @@ export interface components {
              *       "scattering": [],
              *       "film": [],
              *       "background": [],
-             *       "cast": []
+             *       "cast": [],
+             *       "displacement": []
              *     }
              */
             channels: components["schemas"]["Channels"];
@@ -3593,7 +3650,9 @@ export interface operations {
     };
     shape_data_api_shapes__name__get: {
         parameters: {
-            query?: never;
+            query?: {
+                subdivision?: number;
+            };
             header?: never;
             path: {
                 name: string;

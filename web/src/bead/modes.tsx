@@ -86,7 +86,7 @@ function useProgram(effect: Effect): () => Source | null {
     queryFn: async () => {
       const document = latest.current as unknown as Record<string, unknown>;
       const { program } = await answered(client.POST("/api/compile", { body: { document } }));
-      return program ? await painter().prepare(program, latest.current.stage.shape) : null;
+      return program ? await painter().prepare(program, latest.current.stage) : null;
     },
   });
   const drawable = useRef<Drawable | null>(null);

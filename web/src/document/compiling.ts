@@ -85,6 +85,7 @@ export function structure(effect: Effect): string {
     effect.beacons.map((b) => [b.id, value(b.position), value(b.yaw), value(b.pitch)]),
     effect.surface.film === 0,
     effect.stage.shape,
+    effect.stage.subdivision,
     effect.stage.backdrop.kind,
     effect.stage.bloom.radius,
   ]);

@@ -29,6 +29,7 @@ export const NO_CHANNELS: Effect["surface"]["channels"] = {
   film: [],
   background: [],
   cast: [],
+  displacement: [],
 };
 export type Lamp = keyof Effect["stage"]["lamps"];
 

@@ -1,16 +1,18 @@
 import { BufferAttribute, BufferGeometry, Vector3 } from "three";
+import type { Effect } from "../api/client";
 
-export type Mesh = { geometry: BufferGeometry; low: Vector3; size: Vector3 };
+export type Mesh = { geometry: BufferGeometry; vertices: number; low: Vector3; size: Vector3 };
 
 const known = new Map<string, Promise<Mesh>>();
 
 /** A stage shape's mesh as the core makes it; fetched once. */
-export function mesh(shape: string): Promise<Mesh> {
-  let got = known.get(shape);
+export function mesh({ shape, subdivision }: Effect["stage"]): Promise<Mesh> {
+  const key = `${shape}?subdivision=${subdivision}`;
+  let got = known.get(key);
   if (!got) {
-    got = load(shape);
-    known.set(shape, got);
-    got.catch(() => known.delete(shape));
+    got = load(key);
+    known.set(key, got);
+    got.catch(() => known.delete(key));
   }
   return got;
 }
@@ -32,11 +34,13 @@ async function load(shape: string): Promise<Mesh> {
   geometry.setAttribute("uv", new BufferAttribute(floats(vertices * 2), 2));
   geometry.setAttribute("along_u", new BufferAttribute(floats(vertices * 3), 3));
   geometry.setAttribute("along_v", new BufferAttribute(floats(vertices * 3), 3));
+  geometry.setAttribute("together", new BufferAttribute(floats(vertices * 3), 3));
+  geometry.setAttribute("shared_normal", new BufferAttribute(floats(vertices * 3), 3));
   geometry.setIndex(new BufferAttribute(new Uint32Array(data, at, triangles * 3), 1));
   geometry.computeBoundingBox();
   const box = geometry.boundingBox!;
   const size = box.getSize(new Vector3());
   // A flat axis counts as 1, as in the core.
   for (const axis of ["x", "y", "z"] as const) if (size[axis] <= 1e-6) size[axis] = 1;
-  return { geometry, low: box.min.clone(), size };
+  return { geometry, vertices, low: box.min.clone(), size };
 }

@@ -14,6 +14,7 @@ import {
   NoBlending,
   OneFactor,
   OneMinusSrcAlphaFactor,
+  Points,
   RawShaderMaterial,
   Scene,
   UnsignedByteType,
@@ -41,6 +42,9 @@ export type Drawable = {
   backdrop: RawShaderMaterial;
   /** The far side's normals and distances, where the surface asks for them. */
   back: RawShaderMaterial | null;
+  /** Works out how far each vertex is moved, where any is. */
+  raised: RawShaderMaterial | null;
+  wire: RawShaderMaterial;
   passes: Pass[];
   mesh: Mesh;
   shape: string;
@@ -50,6 +54,9 @@ const QUAD_VERTEX = "in vec3 position;\nvoid main() { gl_Position = vec4(positio
 /** A picture laid over another. */
 const LAY_FRAGMENT =
   "precision highp float;\nuniform highp sampler2D far_layer;\nout vec4 laid;\nvoid main() { laid = texelFetch(far_layer, ivec2(gl_FragCoord.xy), 0); }\n";
+/** Triangles as lines. */
+const WIRE_FRAGMENT =
+  "precision highp float;\nout vec4 line;\nvoid main() { line = vec4(0.25, 0.62, 0.53, 0.62); }\n";
 const CAMERA = ["eye", "right", "up", "scale", "pixel", "bare"].map((name) => `camera_${name}`);
 const bare = (source: string) => source.replace(/^#version.*\n/, "");
 
@@ -106,8 +113,9 @@ export class Painter {
   }
 
   /** Compiles without blocking; what was drawn before can be drawn meanwhile. */
-  async prepare(compiled: Compiled, shape: string, before?: Drawable): Promise<Drawable> {
-    const ground = await mesh(shape);
+  async prepare(compiled: Compiled, stage: Effect["stage"], before?: Drawable): Promise<Drawable> {
+    const ground = await mesh(stage);
+    const { shape } = stage;
     const passes = this.passes(compiled, before);
     if (before && before.key === compiled.key) {
       const ready = { ...before, compiled, passes, mesh: ground, shape };
@@ -116,16 +124,31 @@ export class Painter {
     }
     const names = ["view_projection", "box_low", "box_size", "aspect", "peek", "side_strength"];
     const layers = ["near_side", "back_layer", "back_from", "far_layer"];
+    const moving = ["heights", "direction"];
     const pictures = await Promise.all(compiled.pictures.map((p) => picture(p.hash, p.srgb)));
     const sampled = compiled.pictures.flatMap((p) => [p.name, `${p.name}_most`]);
     const numbers = [...CAMERA, ...sampled, ...compiled.uniforms.map((u) => u.name)];
-    const near = over(material(compiled.vertex, compiled.fragment, [...names, ...layers, ...numbers]));
+    const near = over(
+      material(compiled.vertex, compiled.fragment, [...names, ...layers, ...moving, ...numbers]),
+    );
     near.side = FrontSide;
     const backdrop = filling(material(QUAD_VERTEX, compiled.backdrop, ["size", ...numbers]));
-    const back = compiled.back ? material(compiled.vertex, compiled.back, [...names, ...CAMERA]) : null;
+    const back = compiled.back
+      ? material(compiled.vertex, compiled.back, [...names, ...moving, ...CAMERA])
+      : null;
     if (back) back.side = BackSide;
+    const raised = compiled.raised
+      ? filling(
+          material(compiled.raised.vertex, compiled.raised.fragment, [
+            ...names,
+            "near_side",
+            ...numbers,
+            "size",
+          ]),
+        )
+      : null;
     compiled.pictures.forEach((p, i) => {
-      for (const { uniforms } of [near, backdrop]) {
+      for (const { uniforms } of raised ? [near, backdrop, raised] : [near, backdrop]) {
         uniforms[p.name].value = pictures[i];
         uniforms[`${p.name}_most`].value = pictures[i].mipmaps!.length - 1;
       }
@@ -133,9 +156,31 @@ export class Painter {
     const far = near.clone();
     far.uniforms = near.uniforms;
     far.side = BackSide;
+    const wire = over(material(compiled.vertex, WIRE_FRAGMENT, []));
+    wire.uniforms = near.uniforms;
+    wire.wireframe = true;
+    wire.depthTest = wire.depthWrite = false;
     // One program serves both sides, so compiling one is enough.
-    await this.warm([near, backdrop, ...(back ? [back] : []), ...passes.map((p) => p.material)]);
-    return { key: compiled.key, compiled, near, far, backdrop, back, passes, mesh: ground, shape };
+    await this.warm([
+      near,
+      backdrop,
+      ...(back ? [back] : []),
+      ...(raised ? [raised] : []),
+      ...passes.map((p) => p.material),
+    ]);
+    return {
+      key: compiled.key,
+      compiled,
+      near,
+      far,
+      backdrop,
+      back,
+      raised,
+      wire,
+      passes,
+      mesh: ground,
+      shape,
+    };
   }
 
   private passes(compiled: Compiled, before?: Drawable): Pass[] {
@@ -156,7 +201,15 @@ export class Painter {
   }
 
   dispose(drawable: Drawable) {
-    for (const m of [drawable.near, drawable.far, drawable.backdrop, drawable.back]) m?.dispose();
+    for (const m of [
+      drawable.near,
+      drawable.far,
+      drawable.backdrop,
+      drawable.back,
+      drawable.raised,
+      drawable.wire,
+    ])
+      m?.dispose();
   }
 
   resize(width: number, height: number) {
@@ -177,6 +230,7 @@ export class Painter {
     peek: number,
     samples: number,
     into?: WebGLRenderTarget,
+    wire = false,
   ) {
     const [width, height] = size;
     const scene = this.target(`scene ${width} ${height} ${samples}`, width, height, "half", samples);
@@ -206,6 +260,7 @@ export class Painter {
       this.fill(pass, values, pictures, w, h);
       if (out) pictures[pass.output] = out;
     }
+    if (wire) this.draw(d.mesh.geometry, d.wire);
     this.renderer.setRenderTarget(null);
   }
 
@@ -285,7 +340,7 @@ export class Painter {
       side_strength: 1,
       near_side: true,
     };
-    for (const m of [d.near, d.backdrop, d.back]) {
+    for (const m of [d.near, d.backdrop, d.back, d.raised]) {
       if (!m) continue;
       for (const [name, value] of Object.entries(own)) if (name in m.uniforms) m.uniforms[name].value = value;
       if (m !== d.back)
@@ -296,6 +351,31 @@ export class Painter {
       m.uniformsNeedUpdate = true;
     }
     d.far.uniformsNeedUpdate = true;
+    this.raise(d, numbers);
+  }
+
+  /** Each vertex's height and slopes as one texel of a picture, which the vertex programs then read. */
+  private raise(d: Drawable, numbers: Numbers) {
+    if (!d.raised) return;
+    const wide = Math.min(1024, d.mesh.vertices);
+    const high = Math.ceil(d.mesh.vertices / wide);
+    const heights = this.target(`heights ${wide} ${high}`, wide, high, "float");
+    d.raised.uniforms.size.value = new Vector2(wide, high);
+    this.renderer.setRenderTarget(heights);
+    this.renderer.render(this.dots(d), this.camera);
+    for (const m of [d.near, d.back]) {
+      if (!m) continue;
+      m.uniforms.heights.value = heights.texture;
+      m.uniforms.direction.value = numbers.get(d.compiled.direction) ?? [0, 1, 0];
+    }
+  }
+
+  private dots(d: Drawable): Scene {
+    const dots = new Points(d.mesh.geometry.clone().setIndex(null), d.raised!);
+    dots.frustumCulled = false;
+    const scene = new Scene();
+    scene.add(dots);
+    return scene;
   }
 
   private draw(geometry: BufferGeometry, m: RawShaderMaterial) {

@@ -46,7 +46,7 @@ export function LoopPicture({ id, revision, seconds, size }: Props) {
       return;
     }
     let gone = false;
-    const making = painter().prepare(compiled.program, kept.document.stage.shape);
+    const making = painter().prepare(compiled.program, kept.document.stage);
     making
       .then((drawable) => {
         if (!gone) source.current = { drawable, effect: kept.document, feeder: new Feeder(), frame: 0 };

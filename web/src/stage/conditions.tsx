@@ -75,7 +75,7 @@ function Small({ condition }: { condition: Condition }) {
       const got = await answered(client.POST("/api/compile", { body }));
       if (!got.program) throw new Error(got.problems?.[0]?.words ?? "it has a fault");
       const before = source.current?.drawable;
-      const drawable = await painter().prepare(got.program, effect.stage.shape, before);
+      const drawable = await painter().prepare(got.program, effect.stage, before);
       if (gone) return;
       source.current = { drawable, effect, feeder: new Feeder(), frame: 0 };
       setWrong("");

@@ -13,6 +13,10 @@ type Drawing = {
   /** Why the stage cannot draw, in words. */
   wrong: string | null;
   ready: boolean;
+  /** The shape's triangles over the picture. */
+  wire: boolean;
+  /** How many vertices the shape that is drawn has. */
+  vertices: number;
 };
 
 declare global {
@@ -22,7 +26,13 @@ declare global {
   }
 }
 
-export const useDrawing = create<Drawing>()(() => ({ scale: 1, wrong: null, ready: false }));
+export const useDrawing = create<Drawing>()(() => ({
+  scale: 1,
+  wrong: null,
+  ready: false,
+  wire: false,
+  vertices: 0,
+}));
 
 const SCALES = [1, 0.75, 0.5, 0.35];
 const SLOW = 70;
@@ -55,10 +65,10 @@ export class Loop {
     };
     this.request = requestAnimationFrame(tick);
     const stop = useEditor.subscribe((s, old) => {
-      if (s.program !== old.program) void this.take(s.program, s.document.stage?.shape);
+      if (s.program !== old.program) void this.take(s.program, s.document.stage);
     });
     const { program, document } = useEditor.getState();
-    void this.take(program, document.stage?.shape);
+    void this.take(program, document.stage);
     window.whorlMeasure = (size, count) => this.measure(size, count);
     window.whorlPixels = async (size, frame) => [...((await this.pixels(size, frame)) ?? [])];
     const scrolls = () => {
@@ -105,17 +115,17 @@ export class Loop {
   };
 
   /** A new program is compiled beside the one that draws, and takes over when it is ready. */
-  private async take(compiled: Compiled | null, shape: string | undefined) {
-    if (!compiled || !shape || compiled === this.wanted) return;
+  private async take(compiled: Compiled | null, stage: Effect["stage"] | undefined) {
+    if (!compiled || !stage || compiled === this.wanted) return;
     this.wanted = compiled;
     try {
-      const made = await painter().prepare(compiled, shape, this.drawable ?? undefined);
+      const made = await painter().prepare(compiled, stage, this.drawable ?? undefined);
       if (this.wanted !== compiled) return;
       const old = this.drawable;
       this.drawable = made;
       this.drawn = "";
       if (old && old.key !== made.key) painter().dispose(old);
-      useDrawing.setState({ ready: true, wrong: null });
+      useDrawing.setState({ ready: true, wrong: null, vertices: made.mesh.vertices });
     } catch (e) {
       useDrawing.setState({ wrong: e instanceof Error ? e.message : String(e) });
     }
@@ -139,7 +149,8 @@ export class Loop {
     const size = Math.max(16, 2 * Math.round((room * scale) / 2));
     const frame = frameOf(phase, d.compiled.frames);
     const number = peek === null ? -1 : (d.compiled.peeks.find((p) => p.place === peek)?.number ?? -1);
-    const key = `${frame} ${size} ${samples} ${number}`;
+    const { wire } = useDrawing.getState();
+    const key = `${frame} ${size} ${samples} ${number} ${wire}`;
     if (key !== this.drawn || document !== this.effectDrawn) {
       this.drawn = key;
       this.effectDrawn = document;
@@ -147,7 +158,7 @@ export class Loop {
       this.size = size;
       const numbers = this.feeder.at(document, d.compiled, frame);
       const view = stageView(document.stage.camera, size, size);
-      painter().picture(d, document, numbers, view, [size, size], number, samples);
+      painter().picture(d, document, numbers, view, [size, size], number, samples, undefined, wire);
     }
     void small.draw(this.interval > SHARED ? 2 : 12);
   }

@@ -7,7 +7,7 @@ import { edit, useEditor } from "../document/editor";
 import { Pick } from "../pick";
 import { BeaconsPanel } from "./beacons";
 import { BadConditions } from "./conditions";
-import type { Loop } from "./drawing";
+import { type Loop, useDrawing } from "./drawing";
 import { LightPanel } from "./light";
 import { NeighboursPanel } from "./neighbours";
 import { SavedViews } from "./views";
@@ -32,6 +32,18 @@ export function StagePanel({ loop }: { loop: Loop }) {
               })
             }
           />
+          <Text color="mist">finer</Text>
+          <Pick
+            label="subdivision"
+            value={String(stage.subdivision)}
+            options={["0", "1", "2", "3"]}
+            onChange={(v) =>
+              change((s) => {
+                s.subdivision = Number(v);
+              })
+            }
+          />
+          <Vertices />
         </Row>
         <Row label="stages">
           {readyStages().map((r) => (
@@ -218,6 +230,27 @@ export function StagePanel({ loop }: { loop: Loop }) {
         </Row>
       </Box>
     </Flex>
+  );
+}
+
+/** How fine the shape is, and its triangles over the picture. */
+function Vertices() {
+  const vertices = useDrawing((s) => s.vertices);
+  const wire = useDrawing((s) => s.wire);
+  return (
+    <>
+      <Text color="mist" fontSize="11.5px" whiteSpace="nowrap" data-testid="vertices">
+        {vertices.toLocaleString("en")} vertices
+      </Text>
+      <label style={{ display: "flex", gap: 6 }}>
+        <input
+          type="checkbox"
+          checked={wire}
+          onChange={(e) => useDrawing.setState({ wire: e.target.checked })}
+        />
+        wire
+      </label>
+    </>
   );
 }
 

@@ -34,6 +34,7 @@ const HOW: Record<Channel, string> = {
   scattering: "multiplies the milkiness",
   background: "multiplies what is seen through",
   film: "multiplies the film's thickness",
+  displacement: "entries add up and move the surface",
   cast: "colours the key light on floor and wall",
 };
 const BODIES = {
@@ -111,6 +112,8 @@ export function SurfacePanel({ loop }: { loop: Loop }) {
           ...(surface.composite === "solid" ? [] : ["opacity"]),
           ...(surface.lighting === "lit" ? ["roughness", "metallic", "index", "film"] : []),
           ...(surface.lighting === "lit" && surface.film !== 0 ? ["film_index"] : []),
+          ...(surface.channels.displacement.length ? ["displacement"] : []),
+          ...(surface.displaced === "in a direction" ? ["direction"] : []),
           ...(clear ? ["refraction", "absorbed", "absorbed_at", "scattering", "milk", "background"] : []),
         ].map((name) => (
           <ParamRow
@@ -199,7 +202,7 @@ function Choice(props: { label: string; value: string; options: string[]; onChan
 function ChannelRows({ channel, loop }: { channel: Channel; loop: Loop }) {
   const document = useEditor((s) => s.document);
   const problems = useEditor((s) => s.problems);
-  const { composite, channels, gloss, lighting, body, film } = document.surface;
+  const { composite, channels, gloss, lighting, body, film, displaced } = document.surface;
   const entries = channels[channel];
   const unlit = LIT.includes(channel) && lighting !== "lit";
   return (
@@ -237,6 +240,21 @@ function ChannelRows({ channel, loop }: { channel: Channel; loop: Loop }) {
         <MakeOpen>Opacity does nothing on a solid.</MakeOpen>
       )}
       {channel === "cast" && composite === "solid" && <MakeOpen>No light passes through a solid.</MakeOpen>}
+      {channel === "displacement" && (
+        <Flex align="center" gap="3" color="mist">
+          moved
+          <Pick
+            label="moved"
+            value={displaced}
+            options={["along the normal", "in a direction"]}
+            onChange={(v) =>
+              edit((d) => {
+                d.surface.displaced = v as typeof displaced;
+              })
+            }
+          />
+        </Flex>
+      )}
       {channel === "film" && lighting === "lit" && film === 0 && (
         <Text color="coral">There is no film yet: give it a thickness.</Text>
       )}

@@ -18,6 +18,7 @@ export const CHANNELS = [
   "background",
   "film",
   "cast",
+  "displacement",
 ] as const satisfies Channel[];
 /** Those that act under lamps and sky alone. */
 export const LIT: readonly Channel[] = ["roughness", "metallic", "normal", "occlusion", "film"];
@@ -37,6 +38,7 @@ export const CHANNEL_NAMES: Record<Channel, string> = {
   background: "background gain",
   film: "film",
   cast: "cast light",
+  displacement: "displacement",
 };
 
 /** The foot of the sheet: how the effect composites, and each channel with its live result. */

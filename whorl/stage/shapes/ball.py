@@ -5,9 +5,9 @@ import numpy as np
 from whorl.stage.mesh import Mesh, grid
 
 
-def ball(columns: int = 96, rows: int = 48) -> Mesh:
+def ball(fine: int = 1) -> Mesh:
     """UV: u round the equator, eastwards from behind; v from the south pole to the north."""
-    uvs, triangles = grid(columns, rows)
+    uvs, triangles = grid(96 * fine, 48 * fine)
     around = (uvs[:, 0].astype(np.float64) * 2 - 1) * np.pi
     up = (uvs[:, 1].astype(np.float64) - 0.5) * np.pi
     positions = np.stack([np.cos(up) * np.sin(around), np.sin(up), np.cos(up) * np.cos(around)], axis=1)

@@ -16,9 +16,9 @@ _FACES = (
 )
 
 
-def box() -> Mesh:
+def box(fine: int = 1) -> Mesh:
     """Six faces with hard edges; UV 0..1 on each."""
-    uvs, triangles = grid(1, 1)
+    uvs, triangles = grid(*[1 if fine == 1 else 12 * fine] * 2)
     positions, normals, corners = [], [], []
     for i, (normal, along, up) in enumerate(_FACES):
         across = (uvs[:, :1] * 2 - 1) * np.array(along) + (uvs[:, 1:] * 2 - 1) * np.array(up)

@@ -1,0 +1,48 @@
+"""A shape moved by the effect's displacement channel."""
+
+import numpy as np
+
+from whorl.beads.spec import Numbers
+from whorl.fields import displacement
+from whorl.plan.evaluate import evaluate, run
+from whorl.plan.plan import Plan
+from whorl.shade.kernel import Floats
+from whorl.stage.mesh import Mesh
+from whorl.stage.raster import columns, surface_points, unit
+
+
+def moved(plan: Plan, mesh: Mesh, view: dict[str, Numbers], phase: float, threads: int = 1) -> Mesh:
+    """The mesh at a phase: vertices that share a place move together, normals are those of the moved surface."""
+    if plan.raised is None:
+        return mesh
+    n = len(mesh.positions)
+    slopes = evaluate(plan, plan.raised, vertices(mesh, view), phase, threads, view, apart=True)
+    first = mesh.together[:, 0].astype(np.int64)
+    total = np.bincount(first, weights=slopes[2], minlength=n)
+    far = np.ascontiguousarray((total[first] / mesh.together[:, 1]), np.float32)
+    along: list[Floats] | Numbers = columns(mesh.shared_normals.astype(np.float64))
+    if plan.direction:
+        along = tuple(float(x[0]) for x in run(displacement.direction_of, (), [plan.direction.at(phase)], 1))
+    normals = columns(mesh.normals.astype(np.float64))
+    ways = columns(mesh.gradients[0].astype(np.float64))
+    placed = run(displacement.moved_by, (), [columns(mesh.positions.astype(np.float64)), along, [far]], n)
+    turned = run(displacement.tilted, (), [normals, ways, along, slopes], n)
+    return Mesh(np.stack(placed, axis=1), np.stack(turned, axis=1), mesh.uvs, mesh.triangles)
+
+
+def vertices(mesh: Mesh, view: dict[str, Numbers]) -> dict[str, list[Floats]]:
+    """The vertices of a mesh as surface points."""
+    position = mesh.positions.astype(np.float64)
+    away = np.array(view["eye"]) - position
+    u, v = mesh.gradients.astype(np.float64)
+    return surface_points(
+        uv=mesh.uvs.astype(np.float64),
+        position=position,
+        box=(position - mesh.low) / mesh.size,
+        box_size=mesh.size.astype(np.float64),
+        normal=unit(mesh.normals.astype(np.float64)),
+        along=(u, v),
+        view=unit(away),
+        distance=np.linalg.norm(away, axis=1),
+        screen=np.full((len(position), 2), 0.5),
+    )

@@ -74,13 +74,13 @@ def test_a_program_comes_with_all_that_a_browser_draws_with(client):
 
 
 def test_a_shape_is_sent_as_the_stage_has_it(client):
-    raw = client.get("/api/shapes/ball").content
+    raw = client.post("/api/shape", json={"shape": "ball"}).content
     n, m = np.frombuffer(raw, np.uint32, 2).tolist()
     mesh = shape("ball")
     assert (n, m) == (len(mesh.positions), len(mesh.triangles))
     assert np.array_equal(np.frombuffer(raw, np.float32, n * 3, 8).reshape(-1, 3), mesh.positions)
     assert np.array_equal(np.frombuffer(raw, np.int32)[-m * 3 :].reshape(-1, 3), mesh.triangles)
-    assert client.get("/api/shapes/teapot").status_code == 404
+    assert client.post("/api/shape", json={"shape": "teapot"}).status_code == 422
 
 
 def test_a_frame_is_a_png_of_the_size_asked_for(client):

@@ -1,5 +1,7 @@
 """Random documents: every one is planned or refused in words, and no pixel is ever not finite."""
 
+from typing import get_args
+
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -7,11 +9,11 @@ from hypothesis import strategies as st
 from whorl.beads.catalogue import CATALOGUE
 from whorl.beads.spec import COLOUR, COORDS, VALUE
 from whorl.effect import BadEffect, read
+from whorl.effect.document import Shape
 from whorl.plan.build import build
 from whorl.plan.loop import findings
 from whorl.plan.program import program
 from whorl.stage.frame import picture
-from whorl.stage.shapes import SHAPES
 
 # Kernels are compiled once for each setting, so settings are drawn from a few.
 SETTINGS = {"noise": [{"octaves": 2}, {"octaves": 2, "evolution": True}], "warp": [{"octaves": 1}], "blend": []}
@@ -77,7 +79,7 @@ def documents(draw):
         "name": "Any",
         "strands": strands,
         "surface": {"composite": composite, "channels": channels},
-        "stage": {"shape": draw(st.sampled_from(list(SHAPES)))},
+        "stage": {"shape": draw(st.sampled_from(get_args(Shape)))},
     }
 
 

@@ -10,6 +10,7 @@ SLANT = np.hypot(0.9, 1.7)
 AREAS = {
     "plane": 4.0,
     "level": 16,
+    "cloth": 4,
     "disc": PI,
     "ball": 4 * PI,
     "box": 6 * 1.5**2,

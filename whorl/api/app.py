@@ -8,7 +8,7 @@ from collections.abc import AsyncIterator, Iterator
 from contextlib import asynccontextmanager
 from importlib.resources import files
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated, Any, get_args
 
 import numpy as np
 from fastapi import APIRouter, Depends, FastAPI, Query, Request, Response, UploadFile
@@ -25,16 +25,18 @@ from whorl.api.guard import Guard
 from whorl.beads.catalogue import described, described_param
 from whorl.checks import of_plan
 from whorl.effect import BadEffect, Effect, read, write_text
+from whorl.effect.document import Shape, Stage
 from whorl.effect.problems import Problem
 from whorl.images import BadImage, library
-from whorl.images.bundle import read_file, write_bundle
+from whorl.images.bundle import files_of, read_file, write_bundle
 from whorl.images.pyramid import shown_within
+from whorl.images.solid import BadSolid
 from whorl.plan.build import build
 from whorl.plan.compile import compiled
 from whorl.plan.surface import SURFACE_PARAMS
 from whorl.stage import filters
 from whorl.stage.ready import READY
-from whorl.stage.shapes import SHAPES, shape
+from whorl.stage.shapes import of_stage
 from whorl.store.bakes import Bakes
 from whorl.store.database import open_database
 from whorl.store.effects import Effects, Missing, Stale
@@ -61,7 +63,7 @@ def catalogue() -> m.Catalogue:
     """Every kind of bead, the numbers of the surface and its light, the ready stages, and the shapes."""
     numbers = [described_param(p) for p in SURFACE_PARAMS]
     return m.Catalogue.model_validate(
-        {"beads": described(), "surface": numbers, "stages": READY, "shapes": list(SHAPES)}
+        {"beads": described(), "surface": numbers, "stages": READY, "shapes": list(get_args(Shape))}
     )
 
 
@@ -154,9 +156,10 @@ def revision(id: str, number: int, store: Store) -> m.KeptEffect:
 def export(id: str, store: Store) -> Response:
     """The effect as a file: its document, or a zip of that and its pictures where it has any."""
     effect = store.get(id).effect
-    ending = "zip" if effect.assets else "json"
+    bundled = bool(files_of(effect))
+    ending = "zip" if bundled else "json"
     headers = {"Content-Disposition": f'attachment; filename="{id}.whorl.{ending}"'}
-    made = write_bundle(effect, library) if effect.assets else write_text(effect)
+    made = write_bundle(effect, library) if bundled else write_text(effect)
     return Response(made, media_type=f"application/{ending}", headers=headers)
 
 
@@ -176,6 +179,18 @@ async def keep_picture(request: Request) -> m.StoredPicture:
     except BadImage as e:
         raise HTTPException(422, str(e)) from None
     return m.StoredPicture(hash=digest, width=made.width, height=made.height, channels=made.channels)
+
+
+@api.post("/meshes", status_code=201)
+async def keep_mesh(request: Request) -> m.StoredMesh:
+    """Keeps a mesh: the body is its file, OBJ, PLY, STL or binary glTF."""
+    data = await request.body()
+    try:
+        digest, made = await run_in_threadpool(library.add_solid, data)
+    except BadSolid as e:
+        raise HTTPException(422, str(e)) from None
+    has_uv = made.uvs is not None
+    return m.StoredMesh(hash=digest, vertices=len(made.positions), triangles=len(made.triangles), uv=has_uv)
 
 
 @api.get("/assets/{digest}/levels", response_class=Response)
@@ -232,18 +247,19 @@ def _compiled(effect: Effect) -> m.Compiled:
     return m.Compiled.model_validate({**compiled(plan), "findings": of_plan(plan), "passes": passes})
 
 
-@api.get("/shapes/{name}", response_class=Response)
-def shape_data(name: str, subdivision: Annotated[int, Query(ge=0, le=3)] = 0) -> Response:
-    """A mesh: counts of vertices and triangles (u32), then for each vertex, in this order, positions, normals,
-    UVs, their gradients, which vertices share its place and their common normal; then the triangles.
+@api.post("/shape", response_class=Response)
+def shape_data(stage: Stage) -> Response:
+    """The mesh of a stage: counts of vertices and triangles (u32), then for each vertex, in this order, positions,
+    normals, UVs, their gradients, which vertices share its place and their common normal; then the triangles.
     """
-    if name not in SHAPES:
-        raise Missing
-    mesh = shape(name, subdivision)
+    try:
+        mesh = of_stage(stage)
+    except KeyError:
+        raise HTTPException(404, "the mesh's file is not here; bring it in once more") from None
     parts = [struct.pack("<II", len(mesh.positions), len(mesh.triangles))]
     each = (mesh.positions, mesh.normals, mesh.uvs, mesh.gradients, mesh.together, mesh.shared_normals)
     parts += [np.ascontiguousarray(a).tobytes() for a in (*each, mesh.triangles)]
-    return Response(b"".join(parts), media_type="application/octet-stream", headers={"Cache-Control": "max-age=3600"})
+    return Response(b"".join(parts), media_type="application/octet-stream")
 
 
 @api.post("/frame.png", response_class=Response)

@@ -166,11 +166,13 @@ class StoredPicture(BaseModel):
     channels: Literal["grey", "colour"]
 
 
-class Pair(BaseModel):
-    """A vertex and a fragment program."""
+class StoredMesh(BaseModel):
+    """A mesh that was brought in."""
 
-    vertex: str
-    fragment: str
+    hash: str
+    vertices: int
+    triangles: int
+    uv: bool
 
 
 class Pair(BaseModel):

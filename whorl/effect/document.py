@@ -175,7 +175,6 @@ class Channels(Model):
     background: Entries = []
     cast: Entries = []
     displacement: Entries = []
-    displacement: Entries = []
 
 
 class Surface(Model):
@@ -189,9 +188,6 @@ class Surface(Model):
     What lies behind is bent by `refraction`, takes on the colour `absorbed` at the depth
     `absorbed_at`, is veiled by `scattering` a unit, and multiplied by `background`. `film` is the
     thickness of a skin on it in nanometres, of `film_index`; 0 is none.
-
-    The displacement channel's strands add up and move the surface by `displacement` times as many
-    units, along its normal or in a `direction`.
 
     The displacement channel's strands add up and move the surface by `displacement` times as many
     units, along its normal or in a `direction`.
@@ -216,9 +212,6 @@ class Surface(Model):
     background: Value = 1.0
     film: Value = 0.0
     film_index: Value = 1.33
-    displaced: Literal["along the normal", "in a direction"] = "along the normal"
-    displacement: Value = 0.1
-    direction: Value = [0.0, 1.0, 0.0]
     displaced: Literal["along the normal", "in a direction"] = "along the normal"
     displacement: Value = 0.1
     direction: Value = [0.0, 1.0, 0.0]
@@ -336,16 +329,47 @@ class Bloom(Model):
     radius: Annotated[int, Field(ge=1, le=7)] = 4
 
 
-Shape = Literal["plane", "cloth", "level", "disc", "ball", "box", "capsule", "cylinder", "cone", "ring", "dome"]
+Shape = Literal[
+    "plane", "cloth", "level", "disc", "ball", "box", "capsule", "cylinder", "cone", "ring", "dome", "tube", "mesh"
+]
+Three = Annotated[list[Annotated[Finite, Field(ge=-100, le=100)]], Field(min_length=3, max_length=3)]
+
+
+class PathPoint(Model):
+    """One point of a tube's path: where it is, and how thick the tube is there."""
+
+    at: Three
+    radius: Annotated[Finite, Field(ge=0.001, le=10)] = 0.12
+
+
+PATH = [
+    PathPoint(at=[-1.2, -0.5, 0.0], radius=0.1),
+    PathPoint(at=[-0.4, 0.45, 0.35], radius=0.13),
+    PathPoint(at=[0.45, -0.25, -0.35], radius=0.13),
+    PathPoint(at=[1.2, 0.5, 0.0], radius=0.1),
+]
+
+
+class MeshFile(Model):
+    """A mesh that was brought in, known by the SHA-256 of its file.
+
+    `up` is the file's axis that points upwards. It is made to fit the stage, and `size` times as large.
+    """
+
+    name: Name
+    hash: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+    up: Literal["y", "z"] = "y"
+    size: Annotated[Finite, Field(ge=0.01, le=100)] = 1.0
+    hard: bool = False
 
 
 class Stage(Model):
     """The scene the effect is tried in. Exposure in stops."""
 
-    shape: Literal["plane", "cloth", "level", "disc", "ball", "box", "capsule", "cylinder", "cone", "ring", "dome"] = (
-        "plane"
-    )
+    shape: Shape = "plane"
     subdivision: Annotated[int, Field(ge=0, le=3)] = 0
+    path: Annotated[list[PathPoint], Field(min_length=2, max_length=24)] = PATH
+    mesh: MeshFile | None = None
     neighbours: Neighbours = Neighbours()
     backdrop: Backdrop = Backdrop()
     camera: Camera = Camera()

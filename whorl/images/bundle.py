@@ -3,11 +3,13 @@
 import hashlib
 import io
 import zipfile
+from collections.abc import Callable
 
 from whorl.effect import BadEffect, Effect, read_text, write_text
 from whorl.effect.problems import Problem
 from whorl.images.decode import BadImage, decode
 from whorl.images.library import Library
+from whorl.images.solid import BadSolid, read_solid
 
 DOCUMENT, ASSETS = "effect.whorl.json", "assets/"
 #: What a bundle may come to once it is unpacked, and its document.
@@ -19,7 +21,7 @@ def write_bundle(effect: Effect, library: Library) -> bytes:
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w") as z:
         files = [(DOCUMENT, write_text(effect).encode(), zipfile.ZIP_DEFLATED)]
-        for digest in sorted({a.hash for a in effect.assets}):
+        for digest in sorted({digest for _, _, digest, _ in files_of(effect)}):
             data = library.data(digest)
             if data is not None:
                 files.append((ASSETS + digest, data, zipfile.ZIP_STORED))
@@ -28,6 +30,17 @@ def write_bundle(effect: Effect, library: Library) -> bytes:
             entry.compress_type = how
             z.writestr(entry, data)
     return out.getvalue()
+
+
+def files_of(effect: Effect) -> list[tuple[str, str, str, Callable[[bytes], object]]]:
+    """The files an effect needs: the place that names each, its name, its hash, and what reads it."""
+    out: list[tuple[str, str, str, Callable[[bytes], object]]] = [
+        (f"assets/{a.id}", a.name, a.hash, decode) for a in effect.assets
+    ]
+    mesh = effect.stage.mesh
+    if mesh:
+        out.append(("stage/mesh", mesh.name, mesh.hash, read_solid))
+    return out
 
 
 def read_file(data: bytes, library: Library) -> Effect:
@@ -45,7 +58,7 @@ def read_file(data: bytes, library: Library) -> Effect:
             raise
         raise _bad("the zip file is damaged, or packed in a way that is not read") from e
     for picture in pictures:
-        library.add(picture)
+        library.keep(picture)
     return effect
 
 
@@ -57,16 +70,16 @@ def _unpacked(z: zipfile.ZipFile) -> tuple[Effect, list[bytes]]:
         raise _bad(f"the bundle comes to more than the {MOST_BYTES // 2**20} MiB that are taken")
     effect = read_text(z.read(DOCUMENT))
     pictures = []
-    for asset in effect.assets:
-        if ASSETS + asset.hash not in sizes:
-            raise _bad(f"the file of '{asset.name}' is not in the bundle", f"assets/{asset.id}")
-        data = z.read(ASSETS + asset.hash)
-        if hashlib.sha256(data).hexdigest() != asset.hash:
-            raise _bad(f"the file of '{asset.name}' is not the one the effect was made with", f"assets/{asset.id}")
+    for place, name, digest, reader in files_of(effect):
+        if ASSETS + digest not in sizes:
+            raise _bad(f"the file of '{name}' is not in the bundle", place)
+        data = z.read(ASSETS + digest)
+        if hashlib.sha256(data).hexdigest() != digest:
+            raise _bad(f"the file of '{name}' is not the one the effect was made with", place)
         try:
-            decode(data)
-        except BadImage as e:
-            raise _bad(str(e), f"assets/{asset.id}") from e
+            reader(data)
+        except (BadImage, BadSolid) as e:
+            raise _bad(str(e), place) from e
         pictures.append(data)
     return effect, pictures
 

@@ -1,4 +1,4 @@
-"""Picture files by the hash of their content: in memory, and in a folder where one is given."""
+"""Picture and mesh files by the hash of their content: in memory, and in a folder where one is given."""
 
 import hashlib
 import os
@@ -10,6 +10,7 @@ from pathlib import Path
 
 from whorl.images.decode import Decoded, decode
 from whorl.images.pyramid import Pyramid, pyramid_of
+from whorl.images.solid import Solid, read_solid
 
 _HASH = re.compile(r"[0-9a-f]{64}")
 
@@ -25,6 +26,15 @@ class Library:
     def add(self, data: bytes) -> tuple[str, Decoded]:
         """Keep a picture; gives its hash. Raises BadImage, and keeps nothing then."""
         decoded = decode(data)
+        return self.keep(data), decoded
+
+    def add_solid(self, data: bytes) -> tuple[str, Solid]:
+        """Keep a mesh; gives its hash. Raises BadSolid, and keeps nothing then."""
+        made = read_solid(data)
+        return self.keep(data), made
+
+    def keep(self, data: bytes) -> str:
+        """Keep a file that was read; gives its hash."""
         digest = hashlib.sha256(data).hexdigest()
         if self.folder is None:
             self.files[digest] = data
@@ -34,7 +44,7 @@ class Library:
             with os.fdopen(handle, "wb") as f:
                 f.write(data)
             os.replace(part, path)
-        return digest, decoded
+        return digest
 
     def data(self, digest: str) -> bytes | None:
         """The file with this hash, or None."""
@@ -63,5 +73,5 @@ def _pyramid(library: Library, digest: str, srgb: bool) -> Pyramid:
     return pyramid_of(decode(data), srgb)
 
 
-#: The pictures of this process; a server or the command line gives it its folder.
+#: The files of this process; a server or the command line gives it its folder.
 library = Library()

@@ -22,8 +22,6 @@ def compiled(plan: Plan) -> dict[str, Any]:
         "layered": plan.layered,
         "raised": {"vertex": text.raised[0], "fragment": text.raised[1]} if plan.raised else None,
         "direction": plan.direction.name if plan.direction else "",
-        "raised": {"vertex": text.raised[0], "fragment": text.raised[1]} if plan.raised else None,
-        "direction": plan.direction.name if plan.direction else "",
         "frames": effect.turn.frames,
         "uniforms": [_uniform(u, effect.turn.frames) for u in plan.uniforms],
         "far": plan.far.name if plan.far else "",

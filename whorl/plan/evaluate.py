@@ -111,7 +111,6 @@ class Evaluation:
         `phase` is 0..1 of the turn. `kept` is filled by the first run and spares later ones what
         does not move; it belongs to these points and this camera, which is what `plan.CAMERA` names.
         Points that lie `apart` are no quads, and nothing changes from one to the next.
-        Points that lie `apart` are no quads, and nothing changes from one to the next.
         """
         total = len(next(iter(points.values()))[0])
         known = kept.results if kept and kept.complete else {}

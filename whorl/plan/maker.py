@@ -46,9 +46,6 @@ class Maker(Protocol):
     def moved(self, node: Node, distance: Arg, second: int) -> Node:
         """A node once more, as it would be a distance away on the surface."""
 
-    def moved(self, node: Node, distance: Arg, second: int) -> Node:
-        """A node once more, as it would be a distance away on the surface."""
-
     def reference(self, strand: str, bead: str | None, user: str | None, place: str) -> Node | None:
         """The node a strand or bead ends in."""
 

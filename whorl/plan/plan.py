@@ -198,9 +198,6 @@ class Plan:
     #: How far each point of the shape is moved and its slopes, and in which direction if not along the normal.
     raised: Node | None = None
     direction: Uniform | None = None
-    #: How far each point of the shape is moved and its slopes, and in which direction if not along the normal.
-    raised: Node | None = None
-    direction: Uniform | None = None
     #: Whether it needs to know where the shape's far side is, and what was drawn of that.
     back: bool = False
     layered: bool = False

@@ -280,15 +280,6 @@ class _Body:
         self.lines.append(f"  picture = n{self.plan.raised.index};")
         return self.whole(_HEAD, _POINT)
 
-    def raised(self) -> str:
-        """How far each vertex is moved; vertices lie apart, so nothing changes from one to the next."""
-        assert self.plan.raised is not None
-        self.apart = True
-        for node in self.plan.needed(self.plan.raised):
-            self.single(node)
-        self.lines.append(f"  picture = n{self.plan.raised.index};")
-        return self.whole(_HEAD, _POINT)
-
     def whole(self, head: str, point: str) -> str:
         uniforms = [f"uniform {declare(u.type, u.name)};" for u in self.plan.uniforms]
         for p in self.plan.pictures:

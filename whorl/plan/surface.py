@@ -33,8 +33,6 @@ DISPLACEMENT = Param(
     "displacement", "How far a height of 1 moves the surface.", (0.1,), (-0.5, 0.5), (-100, 100), "units"
 )
 DIRECTION_OF = Param("direction", "The way it is moved.", (0.0, 1.0, 0.0), (-1, 1), (-1000, 1000), type="triple")
-DISPLACEMENT = Param("displacement", "How far a height of 1 moves the surface.", (0.1,), (-0.5, 0.5), (-100, 100), "units")
-DIRECTION_OF = Param("direction", "The way it is moved.", (0.0, 1.0, 0.0), (-1, 1), (-1000, 1000), type="triple")
 #: The numbers of the surface, of its light and of its neighbours, for the interface.
 SURFACE_PARAMS = (
     FAR,
@@ -67,7 +65,7 @@ _COMPOSITES = {
 #: The shapes through which light is cast.
 _CAST = {"plane": cast.PLANE, "level": cast.LEVEL, "disc": cast.DISC, "ball": cast.BALL}
 #: Shapes with an inside.
-CLOSED = ("ball", "box", "capsule", "cylinder", "cone", "ring")
+CLOSED = ("ball", "box", "capsule", "cylinder", "cone", "ring", "mesh")
 #: One more entry of a channel: what lies below it, what it brings, its gain → its function and args.
 _Step = Callable[[Node | None, Node, FromUniform], tuple[Unchecked, Fixed, tuple[Arg, ...]]]
 _BARE = FromPoint("at_normal")
@@ -114,7 +112,6 @@ class SurfaceParts:
         occluded = self.mask_channel("occlusion", channels.occlusion)
         normal = self.normal_channel(channels.normal)
         filmed = self.rest("film", FILM, channels.film)
-        self.displaced(channels.displacement)
         self.displaced(channels.displacement)
         through = self.through()
         shadow = self.colour_channel("cast", dict(enumerate(channels.cast)), composites.laid_over, _WHITE)
@@ -175,24 +172,6 @@ class SurfaceParts:
             mirrored = self.light(place, lighting.mirror_of, base, rough, metal, index, facing, _VIEW)
         args = (base, emission, rough, metal, kept, index, facing, _VIEW, mirrored, around, *lights)
         return self.light(place, lighting.lit, *args, fixed=(("coated", int(self.has_film)),)), mirrored
-
-    def displaced(self, entries: list[doc.Entry]) -> None:
-        """How far the shape is moved at each point of it."""
-
-        def step(below: Node | None, source: Node, gain: FromUniform) -> tuple[Unchecked, Fixed, tuple[Arg, ...]]:
-            first: Arg = FromNode(below, VALUE) if below else Literals((0.0,))
-            return displacement.summed, (), (first, FromNode(source, VALUE), gain)
-
-        amount = self.number("displacement", DISPLACEMENT)
-        if self.surface.displaced == "in a direction":
-            self.plan.direction = self.maker.number(self.surface.direction, DIRECTION_OF, "surface/direction")
-        height = self.channel("displacement", entries, VALUE, step)
-        if height is None:
-            return
-        apart = Literals((displacement.APART,))
-        beside, beyond = (FromNode(self.maker.moved(height, apart, k), VALUE) for k in range(2))
-        given = (FromNode(height, VALUE), beside, beyond, amount)
-        self.plan.raised = self.maker.add("surface/displacement", None, displacement.raised, (), given)
 
     def displaced(self, entries: list[doc.Entry]) -> None:
         """How far the shape is moved at each point of it."""

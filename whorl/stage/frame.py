@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from whorl.beads.spec import Numbers
-from whorl.effect.document import Camera, Stage
+from whorl.effect.document import Stage
 from whorl.fields import surface
 from whorl.plan.evaluate import AHEAD, Evaluation, Kept, evaluate, run
 from whorl.plan.plan import SHOWN, Node, Plan
@@ -17,20 +17,21 @@ from whorl.stage import filters, sight
 from whorl.stage.filters import Picture
 from whorl.stage.moved import moved
 from whorl.stage.raster import Fragments, lay, rasterise
-from whorl.stage.shapes import shape
+from whorl.stage.shapes import of_stage
 
 
 @lru_cache(maxsize=8)
-def _fragments(name: str, fine: int, camera: str, width: int, height: int, front: bool) -> Fragments:
+def _fragments(text: str, width: int, height: int, front: bool) -> Fragments:
     # A still camera sees the same fragments in every frame of a turn.
-    seen = Camera.model_validate_json(camera)
-    matrix = cameras.view_projection(seen, width, height)
-    return rasterise(shape(name, fine), matrix, cameras.eye(seen), width, height, front)
+    stage = Stage.model_validate_json(text)
+    matrix = cameras.view_projection(stage.camera, width, height)
+    return rasterise(of_stage(stage), matrix, cameras.eye(stage.camera), width, height, front)
 
 
 def fragments(stage: Stage, width: int, height: int, front: bool) -> Fragments:
     """What the camera sees of one side of the stage's shape, where nothing moves that."""
-    return _fragments(stage.shape, stage.subdivision, stage.camera.model_dump_json(), width, height, front)
+    text = stage.model_dump_json(include={"shape", "subdivision", "path", "mesh", "camera"})
+    return _fragments(text, width, height, front)
 
 
 class _Sides:
@@ -40,7 +41,7 @@ class _Sides:
         self.stage, self.width, self.height = plan.effect.stage, width, height
         self.mesh = None
         if plan.raised:
-            self.rest = shape(self.stage.shape, self.stage.subdivision)
+            self.rest = of_stage(self.stage)
             self.mesh = moved(plan, self.rest, view, phase)
 
     def __call__(self, front: bool) -> Fragments:

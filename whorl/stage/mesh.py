@@ -53,38 +53,6 @@ class Mesh:
         return Mesh(self.positions[order], self.normals[order], self.uvs[order], triangles)
 
     @cached_property
-    def together(self) -> NDArray[np.float32]:
-        """(n, 3): the first vertex at each one's place, how many lie there, and its own number.
-
-        Vertices that share a place follow one another, see `gathered`.
-        """
-        rounded = np.round(self.positions.astype(np.float64), 5)
-        fresh = np.concatenate([[True], (rounded[1:] != rounded[:-1]).any(axis=1)])
-        group = np.cumsum(fresh) - 1
-        first, count = np.flatnonzero(fresh), np.bincount(group)
-        return np.stack([first[group], count[group], np.arange(len(group))], axis=1).astype(np.float32)
-
-    @cached_property
-    def shared_normals(self) -> NDArray[np.float32]:
-        """(n, 3): the mean normal of all vertices at a place, so that they move together."""
-        first = self.together[:, 0].astype(int)
-        total = np.zeros((len(first), 3))
-        # Each direction counts once, however many triangles meet there.
-        _, once = np.unique(np.column_stack([first, np.round(self.normals, 3)]), axis=0, return_index=True)
-        np.add.at(total, first[once], self.normals[once].astype(np.float64))
-        mean = total[first]
-        length = np.linalg.norm(mean, axis=1, keepdims=True)
-        return np.where(length > 1e-6, mean / np.maximum(length, 1e-6), self.normals).astype(np.float32)
-
-    def gathered(self) -> "Mesh":
-        """The same mesh, its vertices in such an order that those that share a place follow one another."""
-        order = np.lexsort(np.round(self.positions.astype(np.float64), 5).T)
-        back = np.empty_like(order)
-        back[order] = np.arange(len(order))
-        parts = (self.positions[order], self.normals[order], self.uvs[order])
-        return Mesh(*(np.ascontiguousarray(p) for p in parts), back[self.triangles].astype(np.int32))
-
-    @cached_property
     def low(self) -> NDArray[np.float32]:
         """The least corner of the bounds."""
         return np.asarray(self.positions.min(axis=0))

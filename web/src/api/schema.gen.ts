@@ -236,6 +236,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/meshes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Mesh
+         * @description Keeps a mesh: the body is its file, OBJ, PLY, STL or binary glTF.
+         */
+        post: operations["keep_mesh_api_meshes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/assets/{digest}/levels": {
         parameters: {
             query?: never;
@@ -316,21 +336,21 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/shapes/{name}": {
+    "/api/shape": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
+        get?: never;
+        put?: never;
         /**
          * Shape Data
-         * @description A mesh: counts of vertices and triangles (u32), then for each vertex, in this order, positions, normals,
-         *     UVs, their gradients, which vertices share its place and their common normal; then the triangles.
+         * @description The mesh of a stage: counts of vertices and triangles (u32), then for each vertex, in this order, positions,
+         *     normals, UVs, their gradients, which vertices share its place and their common normal; then the triangles.
          */
-        get: operations["shape_data_api_shapes__name__get"];
-        put?: never;
-        post?: never;
+        post: operations["shape_data_api_shape_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1151,6 +1171,40 @@ export interface components {
              * @default {
              *       "shape": "plane",
              *       "subdivision": 0,
+             *       "path": [
+             *         {
+             *           "at": [
+             *             -1.2,
+             *             -0.5,
+             *             0
+             *           ],
+             *           "radius": 0.1
+             *         },
+             *         {
+             *           "at": [
+             *             -0.4,
+             *             0.45,
+             *             0.35
+             *           ],
+             *           "radius": 0.13
+             *         },
+             *         {
+             *           "at": [
+             *             0.45,
+             *             -0.25,
+             *             -0.35
+             *           ],
+             *           "radius": 0.13
+             *         },
+             *         {
+             *           "at": [
+             *             1.2,
+             *             0.5,
+             *             0
+             *           ],
+             *           "radius": 0.1
+             *         }
+             *       ],
              *       "neighbours": {
              *         "ball": {
              *           "centre": [
@@ -1615,6 +1669,34 @@ export interface components {
             rim: components["schemas"]["Lamp"];
         };
         /**
+         * MeshFile
+         * @description A mesh that was brought in, known by the SHA-256 of its file.
+         *
+         *     `up` is the file's axis that points upwards. It is made to fit the stage, and `size` times as large.
+         */
+        MeshFile: {
+            /** Name */
+            name: string;
+            /** Hash */
+            hash: string;
+            /**
+             * Up
+             * @default y
+             * @enum {string}
+             */
+            up: "y" | "z";
+            /**
+             * Size
+             * @default 1
+             */
+            size: number;
+            /**
+             * Hard
+             * @default false
+             */
+            hard: boolean;
+        };
+        /**
          * Neighbours
          * @description What else stands on the stage. Every number may be in motion.
          */
@@ -1809,6 +1891,19 @@ export interface components {
             } | null;
             /** Axes */
             axes: string[];
+        };
+        /**
+         * PathPoint
+         * @description One point of a tube's path: where it is, and how thick the tube is there.
+         */
+        PathPoint: {
+            /** At */
+            at: number[];
+            /**
+             * Radius
+             * @default 0.12
+             */
+            radius: number;
         };
         /**
          * Peek
@@ -2250,12 +2345,51 @@ export interface components {
              * @default plane
              * @enum {string}
              */
-            shape: "plane" | "cloth" | "level" | "disc" | "ball" | "box" | "capsule" | "cylinder" | "cone" | "ring" | "dome";
+            shape: "plane" | "cloth" | "level" | "disc" | "ball" | "box" | "capsule" | "cylinder" | "cone" | "ring" | "dome" | "tube" | "mesh";
             /**
              * Subdivision
              * @default 0
              */
             subdivision: number;
+            /**
+             * Path
+             * @default [
+             *       {
+             *         "at": [
+             *           -1.2,
+             *           -0.5,
+             *           0
+             *         ],
+             *         "radius": 0.1
+             *       },
+             *       {
+             *         "at": [
+             *           -0.4,
+             *           0.45,
+             *           0.35
+             *         ],
+             *         "radius": 0.13
+             *       },
+             *       {
+             *         "at": [
+             *           0.45,
+             *           -0.25,
+             *           -0.35
+             *         ],
+             *         "radius": 0.13
+             *       },
+             *       {
+             *         "at": [
+             *           1.2,
+             *           0.5,
+             *           0
+             *         ],
+             *         "radius": 0.1
+             *       }
+             *     ]
+             */
+            path: components["schemas"]["PathPoint"][];
+            mesh?: components["schemas"]["MeshFile"] | null;
             /**
              * @default {
              *       "floor": {
@@ -2427,6 +2561,20 @@ export interface components {
             at: number;
             /** Colour */
             colour: number[];
+        };
+        /**
+         * StoredMesh
+         * @description A mesh that was brought in.
+         */
+        StoredMesh: {
+            /** Hash */
+            hash: string;
+            /** Vertices */
+            vertices: number;
+            /** Triangles */
+            triangles: number;
+            /** Uv */
+            uv: boolean;
         };
         /**
          * StoredPicture
@@ -3452,6 +3600,53 @@ export interface operations {
             };
         };
     };
+    keep_mesh_api_meshes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredMesh"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
     levels_api_assets__digest__levels_get: {
         parameters: {
             query?: {
@@ -3648,18 +3843,18 @@ export interface operations {
             };
         };
     };
-    shape_data_api_shapes__name__get: {
+    shape_data_api_shape_post: {
         parameters: {
-            query?: {
-                subdivision?: number;
-            };
+            query?: never;
             header?: never;
-            path: {
-                name: string;
-            };
+            path?: never;
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Stage"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {

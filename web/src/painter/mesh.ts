@@ -1,25 +1,46 @@
 import { BufferAttribute, BufferGeometry, Vector3 } from "three";
-import type { Effect } from "../api/client";
+import type { Effect, Told } from "../api/client";
 
-export type Mesh = { geometry: BufferGeometry; vertices: number; low: Vector3; size: Vector3 };
+export type Mesh = {
+  key: string;
+  geometry: BufferGeometry;
+  dots: BufferGeometry;
+  vertices: number;
+  low: Vector3;
+  size: Vector3;
+};
 
 const known = new Map<string, Promise<Mesh>>();
+const MOST = 24;
 
-/** A stage shape's mesh as the core makes it; fetched once. */
-export function mesh({ shape, subdivision }: Effect["stage"]): Promise<Mesh> {
-  const key = `${shape}?subdivision=${subdivision}`;
+/** What a stage's mesh depends on. */
+export function meshKey({ shape, subdivision, path, mesh: file }: Effect["stage"]): string {
+  return JSON.stringify({
+    shape,
+    subdivision,
+    ...(shape === "tube" && { path }),
+    ...(shape === "mesh" && { mesh: file }),
+  });
+}
+
+/** A stage's mesh as the core makes it; the last few are kept. */
+export function mesh(stage: Effect["stage"]): Promise<Mesh> {
+  const key = meshKey(stage);
   let got = known.get(key);
   if (!got) {
     got = load(key);
     known.set(key, got);
     got.catch(() => known.delete(key));
+    // The oldest goes; its buffers follow when nothing draws it any more.
+    if (known.size > MOST) known.delete(known.keys().next().value as string);
   }
   return got;
 }
 
-async function load(shape: string): Promise<Mesh> {
-  const answer = await fetch(`/api/shapes/${shape}`);
-  if (!answer.ok) throw new Error(`the shape ${shape} did not load`);
+async function load(key: string): Promise<Mesh> {
+  const headers = { "Content-Type": "application/json" };
+  const answer = await fetch("/api/shape", { method: "POST", body: key, headers });
+  if (!answer.ok) throw new Error(((await answer.json()) as Told).words ?? "the shape did not load");
   const data = await answer.arrayBuffer();
   const [vertices, triangles] = new Uint32Array(data, 0, 2);
   let at = 8;
@@ -36,11 +57,14 @@ async function load(shape: string): Promise<Mesh> {
   geometry.setAttribute("along_v", new BufferAttribute(floats(vertices * 3), 3));
   geometry.setAttribute("together", new BufferAttribute(floats(vertices * 3), 3));
   geometry.setAttribute("shared_normal", new BufferAttribute(floats(vertices * 3), 3));
+  // The same vertices, each by itself.
+  const dots = new BufferGeometry();
+  for (const [name, attribute] of Object.entries(geometry.attributes)) dots.setAttribute(name, attribute);
   geometry.setIndex(new BufferAttribute(new Uint32Array(data, at, triangles * 3), 1));
   geometry.computeBoundingBox();
   const box = geometry.boundingBox!;
   const size = box.getSize(new Vector3());
   // A flat axis counts as 1, as in the core.
   for (const axis of ["x", "y", "z"] as const) if (size[axis] <= 1e-6) size[axis] = 1;
-  return { geometry, vertices, low: box.min.clone(), size };
+  return { key, geometry, dots, vertices, low: box.min.clone(), size };
 }

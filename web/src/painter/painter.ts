@@ -94,6 +94,7 @@ export class Painter {
   private readonly renderer: WebGLRenderer;
   private readonly scene = new Scene();
   private readonly drawn = new Drawn();
+  private readonly dots = new Points();
   private readonly camera = new Camera();
   private readonly quad = new BufferGeometry();
   private readonly lay = over(material(QUAD_VERTEX, LAY_FRAGMENT, ["far_layer"]));
@@ -105,6 +106,7 @@ export class Painter {
     this.renderer.autoClear = false;
     this.renderer.setPixelRatio(1);
     this.drawn.frustumCulled = false;
+    this.dots.frustumCulled = false;
     this.scene.add(this.drawn);
     this.quad.setAttribute(
       "position",
@@ -362,20 +364,14 @@ export class Painter {
     const heights = this.target(`heights ${wide} ${high}`, wide, high, "float");
     d.raised.uniforms.size.value = new Vector2(wide, high);
     this.renderer.setRenderTarget(heights);
-    this.renderer.render(this.dots(d), this.camera);
+    this.dots.geometry = d.mesh.dots;
+    this.dots.material = d.raised;
+    this.renderer.render(this.dots, this.camera);
     for (const m of [d.near, d.back]) {
       if (!m) continue;
       m.uniforms.heights.value = heights.texture;
       m.uniforms.direction.value = numbers.get(d.compiled.direction) ?? [0, 1, 0];
     }
-  }
-
-  private dots(d: Drawable): Scene {
-    const dots = new Points(d.mesh.geometry.clone().setIndex(null), d.raised!);
-    dots.frustumCulled = false;
-    const scene = new Scene();
-    scene.add(dots);
-    return scene;
   }
 
   private draw(geometry: BufferGeometry, m: RawShaderMaterial) {

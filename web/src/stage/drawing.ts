@@ -2,6 +2,7 @@ import { create } from "zustand";
 import type { Compiled, Effect } from "../api/client";
 import { useEditor } from "../document/editor";
 import { stageView } from "../painter/camera";
+import { mesh, meshKey } from "../painter/mesh";
 import { Feeder } from "../painter/numbers";
 import { type Drawable, painter } from "../painter/painter";
 import { type Source, small } from "../painter/small";
@@ -57,6 +58,7 @@ export class Loop {
   private drawn = "";
   private size = 0;
   private scrolled = 0;
+  private shaping = "";
 
   start(canvasSize: () => number): () => void {
     const tick = (now: number) => {
@@ -141,6 +143,7 @@ export class Loop {
     if (!d || room < 8) return;
     const { phase, playing } = usePlayback.getState();
     this.pace(passed, playing);
+    this.reshape(document, d);
     // A slow machine scrolls first and draws after.
     if (this.interval > SHARED && now - this.scrolled < SETTLED) return;
     // A still picture has time to be whole.
@@ -161,6 +164,25 @@ export class Loop {
       painter().picture(d, document, numbers, view, [size, size], number, samples, undefined, wire);
     }
     void small.draw(this.interval > SHARED ? 2 : 12);
+  }
+
+  /** Follows a path that is dragged, or a mesh that is turned, without a new program. */
+  private reshape(document: Effect, d: Drawable) {
+    const key = meshKey(document.stage);
+    if (key === d.mesh.key || key === this.shaping || this.shaping) return;
+    this.shaping = key;
+    mesh(document.stage)
+      .then((made) => {
+        if (this.drawable !== d || made.key === d.mesh.key) return;
+        d.mesh = made;
+        d.shape = document.stage.shape;
+        this.drawn = "";
+        useDrawing.setState({ vertices: made.vertices });
+      })
+      .catch((e: Error) => useDrawing.setState({ wrong: e.message }))
+      .finally(() => {
+        this.shaping = "";
+      });
   }
 
   /** Lowers the resolution where frames come slowly, and raises it again where they do not. */

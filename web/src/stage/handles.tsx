@@ -20,17 +20,19 @@ export function Handles({ diameter }: { diameter: number }) {
   const selected = useEditor((s) => s.selected);
   const bead = selected && beadAt(document, `strands/${selected.strand}/${selected.bead}`);
   const measured = tab === "bead" && (bead?.kind === "from-beacon" || bead?.kind === "beacon-distance");
-  if (!document.beacons?.length || !(tab === "stage" || measured)) return null;
+  const tube = document.stage?.shape === "tube" && tab === "stage";
+  if (!tube && (!document.beacons?.length || !(tab === "stage" || measured))) return null;
   const view = stageView(document.stage.camera, diameter, diameter);
   return (
     <svg
       width={diameter}
       height={diameter}
       role="group"
-      aria-label="Beacons"
+      aria-label="Handles on the picture"
       style={{ position: "absolute", inset: 0, pointerEvents: "none", touchAction: "none" }}
       data-testid="handles"
     >
+      {tube && document.stage.path.map((_, i) => <Knot key={i} index={i} view={view} diameter={diameter} />)}
       {document.beacons.map((b) => (
         <Handle key={b.id} beacon={b} view={view} diameter={diameter} />
       ))}
@@ -183,6 +185,96 @@ function Handle({ beacon, view, diameter }: { beacon: Beacon; view: View; diamet
       >
         {beacon.name} <tspan fill="#a9bcb6">{words}</tspan>
       </text>
+    </g>
+  );
+}
+
+/** A point of the tube's path: its middle moves it, its rim sets how thick the tube is. */
+function Knot({ index, view, diameter }: { index: number; view: View; diameter: number }) {
+  const point = useEditor((s) => s.document.stage.path[index]);
+  const { camera_right: right, camera_up: up, camera_eye: eye, camera_pixel: pixel } = view.camera;
+  const at = new Vector3(...(point.at as [number, number, number]));
+  const unit = eye.distanceTo(at) * pixel;
+  const seen = at.clone().applyMatrix4(view.matrix);
+  const [x, y] = [((seen.x + 1) / 2) * diameter, ((1 - seen.y) / 2) * diameter];
+  const r = Math.max(10, point.radius / unit);
+  const place = (p: Vector3) =>
+    edit((d) => {
+      d.stage.path[index].at = p.toArray().map((n) => tidy(Math.max(-100, Math.min(100, n))));
+    });
+  const drag = (e: React.PointerEvent<Element>) => {
+    e.stopPropagation();
+    const [sx, sy] = [e.clientX, e.clientY];
+    follow(e, (m) =>
+      place(
+        at
+          .clone()
+          .addScaledVector(right, (m.clientX - sx) * unit)
+          .addScaledVector(up, (sy - m.clientY) * unit),
+      ),
+    );
+  };
+  const widen = (e: React.PointerEvent<Element>) => {
+    e.stopPropagation();
+    const box = (e.currentTarget as SVGElement).ownerSVGElement!.getBoundingClientRect();
+    follow(e, (m) =>
+      edit((d) => {
+        const out = Math.hypot(m.clientX - box.left - x, m.clientY - box.top - y) * unit;
+        d.stage.path[index].radius = tidy(Math.max(0.001, Math.min(10, out)));
+      }),
+    );
+  };
+  const step = (e: React.KeyboardEvent) => {
+    const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[e.key];
+    if (!by) return;
+    e.preventDefault();
+    e.stopPropagation();
+    if (e.shiftKey) place(at.clone().addScaledVector(AXES.z, -by[1] * 0.05));
+    else
+      place(
+        at
+          .clone()
+          .addScaledVector(right, by[0] * 0.05)
+          .addScaledVector(up, by[1] * 0.05),
+      );
+  };
+  return (
+    <g style={{ pointerEvents: "auto" }}>
+      <circle
+        cx={x}
+        cy={y}
+        r={r}
+        fill="none"
+        stroke="#dfe8e4"
+        strokeWidth="4"
+        strokeOpacity="0.55"
+        strokeDasharray="4 3"
+        style={{ cursor: "ew-resize" }}
+        onPointerDown={widen}
+      >
+        <title>{`How thick the tube is at point ${index + 1}: ${point.radius}`}</title>
+      </circle>
+      <circle
+        cx={x}
+        cy={y}
+        r="6"
+        fill="#6fd6ba"
+        stroke="#0b1212"
+        strokeWidth="1.5"
+        role="slider"
+        tabIndex={0}
+        className="lamp"
+        aria-label={`Point ${index + 1} of the path: arrow keys move it, with Shift in depth`}
+        aria-valuenow={at.x}
+        aria-valuetext={at
+          .toArray()
+          .map((n) => n.toFixed(2))
+          .join(", ")}
+        style={{ cursor: "grab" }}
+        onPointerDown={drag}
+        onKeyDown={step}
+        data-testid={`knot-${index}`}
+      />
     </g>
   );
 }

@@ -10,6 +10,7 @@ import { BadConditions } from "./conditions";
 import { type Loop, useDrawing } from "./drawing";
 import { LightPanel } from "./light";
 import { NeighboursPanel } from "./neighbours";
+import { MeshControl, PathControl } from "./shape-source";
 import { SavedViews } from "./views";
 
 type StageDraft = Effect["stage"];
@@ -45,6 +46,8 @@ export function StagePanel({ loop }: { loop: Loop }) {
           />
           <Vertices />
         </Row>
+        {stage.shape === "tube" && <PathControl />}
+        {stage.shape === "mesh" && <MeshControl />}
         <Row label="stages">
           {readyStages().map((r) => (
             <Button

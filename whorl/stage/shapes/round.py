@@ -10,7 +10,6 @@ from whorl.stage.mesh import Mesh, arc, revolved
 def disc(fine: int = 1) -> Mesh:
     """A flat disc of radius 1 that faces the viewer; UV as on the plane around it, normal +z."""
     rings, columns = 24 * fine, 96 * fine
-    rings, columns = 24 * fine, 96 * fine
     turned = revolved([np.stack([np.linspace(1, 0, rings + 1), np.zeros(rings + 1)], axis=1)], columns)
     x, _, z = turned.positions.T
     positions = np.stack([x, -z, np.zeros_like(x)], axis=1).astype(np.float32)

@@ -1,0 +1,133 @@
+"""The tube along a path, and meshes that are brought in."""
+
+import numpy as np
+import pytest
+import trimesh
+
+from whorl.effect.document import MeshFile, PathPoint, Stage
+from whorl.images.library import Library
+from whorl.images.solid import BadSolid, kind_of, read_solid
+from whorl.stage.shapes import of_stage
+from whorl.stage.shapes.brought import fitted
+from whorl.stage.shapes.tube import along, tube
+
+STRAIGHT = [PathPoint(at=[x, 0, 0], radius=0.25) for x in (-1, -0.2, 0.7, 1)]
+ROUND = [PathPoint(at=[np.cos(a), np.sin(a), 0.3 * a], radius=0.1) for a in np.linspace(0, 5, 12)]
+
+
+def corners(mesh):
+    return mesh.positions.astype(float)[mesh.triangles]
+
+
+def area(mesh):
+    c = corners(mesh)
+    return np.linalg.norm(np.cross(c[:, 1] - c[:, 0], c[:, 2] - c[:, 0]), axis=1).sum() / 2
+
+
+def test_a_straight_tube_is_a_cylinder_without_ends():
+    made = tube(STRAIGHT)
+    assert area(made) == pytest.approx(2 * np.pi * 0.25 * 2, rel=5e-3)
+    off = np.linalg.norm(made.positions[:, 1:], axis=1)
+    assert off == pytest.approx(0.25, abs=1e-5)
+    assert np.einsum("ij,ij->i", made.normals[:, 1:], made.positions[:, 1:]) == pytest.approx(0.25, abs=1e-4)
+    c = corners(made)
+    out = np.cross(c[:, 1] - c[:, 0], c[:, 2] - c[:, 0])
+    assert ((out * made.normals[made.triangles[:, 0]]).sum(axis=1) > 0).all()
+
+
+def test_the_path_goes_through_its_points_and_v_runs_evenly_along_it():
+    places, radii = along(ROUND, 400)
+    for p in ROUND:
+        assert np.linalg.norm(places - np.array(p.at), axis=1).min() < 0.01
+    steps = np.linalg.norm(np.diff(places, axis=0), axis=1)
+    assert steps.max() / steps.min() < 1.02
+    assert radii == pytest.approx(0.1)
+
+
+def test_a_tube_does_not_twist():
+    """Along a frame that is carried in parallel, neighbouring rings turn only as the path bends."""
+    made = tube(ROUND)
+    ring = made.positions.reshape(161, 25, 3)
+    side = ring[:, 0] - ring[:, :-1].mean(axis=1)
+    ahead = np.gradient(ring[:, :-1].mean(axis=1), axis=0)
+    ahead /= np.linalg.norm(ahead, axis=1, keepdims=True)
+    turn = np.cross(side[:-1], side[1:]) / 0.1**2
+    assert np.abs((turn * ahead[:-1]).sum(axis=1)).max() < 2e-3
+
+
+def test_points_on_top_of_each_other_and_the_thinnest_tube_stay_finite():
+    for path in ([PathPoint(at=[0, 0, 0], radius=0.001)] * 3, [PathPoint(at=[0, y, 0]) for y in (0, 1, 0, 1)]):
+        made = of_stage(Stage(shape="tube", path=path))
+        for part in (made.positions, made.normals, made.gradients, made.shared_normals):
+            assert np.isfinite(part).all()
+
+
+KINDS = ("obj", "ply", "stl", "glb")
+
+
+def written(kind, mesh):
+    made = mesh.export(file_type=kind)
+    return made.encode() if isinstance(made, str) else made
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_a_mesh_file_is_read_and_fitted_to_the_stage(kind):
+    source = trimesh.creation.icosphere(subdivisions=3, radius=50)
+    source.apply_translation([100, 0, 7])
+    data = written(kind, source)
+    assert kind_of(data) == kind
+    made = fitted(read_solid(data), MeshFile(name="a", hash="0" * 64))
+    assert np.linalg.norm(made.positions, axis=1) == pytest.approx(1, abs=2e-3)
+    assert (made.normals * made.positions).sum(axis=1).min() > 0.98
+    assert area(made) == pytest.approx(4 * np.pi, rel=0.02)
+
+
+def test_the_up_axis_the_size_and_hard_edges_are_as_they_are_set():
+    box = read_solid(written("stl", trimesh.creation.box(extents=[1, 2, 4])))
+    up = fitted(box, MeshFile(name="a", hash="0" * 64, up="z", size=0.5))
+    assert np.ptp(up.positions, axis=0) == pytest.approx([0.25, 1, 0.5])
+    # A box keeps its edges by the angle alone; a ball is made of facets only where that is asked for.
+    assert np.abs(up.normals).max(axis=1) == pytest.approx(1)
+    ball = read_solid(written("stl", trimesh.creation.icosphere(subdivisions=2)))
+    smooth, hard = (fitted(ball, MeshFile(name="a", hash="0" * 64, hard=h)) for h in (False, True))
+    spread = [np.linalg.norm(np.diff(m.normals.reshape(-1, 3, 3), axis=1), axis=2).max() for m in (smooth, hard)]
+    assert spread[0] > 0.1 and spread[1] < 1e-5
+
+
+def test_without_uv_it_has_those_of_the_box_around_it():
+    made = fitted(read_solid(written("ply", trimesh.creation.box())), MeshFile(name="a", hash="0" * 64))
+    assert made.uvs.min() == pytest.approx(0) and made.uvs.max() == pytest.approx(1)
+    top = made.normals[:, 1] > 0.9
+    assert made.uvs[top, 0] == pytest.approx(made.positions[top, 0] / 2 + 0.5)
+
+
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        (b"", "no triangles|not a mesh"),
+        (b"what is this", "no triangles|not a mesh"),
+        (b"glTF" + b"\0" * 60, "not a mesh"),
+        (b"ply\nformat ascii 1.0\nelement vertex 3\nend_header\n", "no triangles|not a mesh"),
+        (b"v 0 0 0\nv 1 0 0\nv 0 nan 0\nf 1 2 3\n", "not finite"),
+        (b"v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 9\n", "not there|not a mesh"),
+        (b"v 2 2 2\nv 2 2 2\nv 2 2 2\nf 1 2 3\n", "single point"),
+        (b"v 0 0 0\n", "no triangles|not a mesh"),
+    ],
+)
+def test_a_bad_file_is_refused_in_words_and_nothing_is_kept(tmp_path, data, words):
+    library = Library(tmp_path)
+    with pytest.raises(BadSolid, match=words):
+        library.add_solid(data)
+    assert not list(tmp_path.iterdir())
+
+
+def test_too_large_a_file_is_refused_before_it_is_read():
+    with pytest.raises(BadSolid, match="up to 64 MiB"):
+        read_solid(b"v 0 0 0\n" * (9 * 1024 * 1024))
+
+
+def test_zero_area_triangles_leave_every_number_finite():
+    data = b"v 0 0 0\nv 1 0 0\nv 0 1 0\nv 1 0 0\nf 1 2 3\nf 1 2 4\nf 2 2 2\n"
+    made = fitted(read_solid(data), MeshFile(name="a", hash="0" * 64)).gathered()
+    for part in (made.positions, made.normals, made.uvs, made.gradients, made.shared_normals, made.together):
+        assert np.isfinite(part).all()

@@ -1,0 +1,82 @@
+"""A mesh that was brought in, made to fit the stage."""
+
+import numpy as np
+
+from whorl.effect.document import MeshFile
+from whorl.images.library import library
+from whorl.images.solid import Solid, read_solid
+from whorl.stage.mesh import Mesh
+
+
+def brought(file: MeshFile) -> Mesh:
+    """The mesh of a file, its middle at the stage's and its largest extent 2 times its size.
+
+    KeyError where the file is not here. Without normals of its own it is smooth where its faces
+    meet at less than 40 degrees (`hard`: nowhere); without UV it has those of the box around it.
+    """
+    data = library.data(file.hash)
+    if data is None:
+        raise KeyError(file.hash)
+    return fitted(read_solid(data), file)
+
+
+def fitted(solid: Solid, file: MeshFile) -> Mesh:
+    """A mesh on the stage."""
+    turn = np.array([[1, 0, 0], [0, 0, 1], [0, -1, 0]], float) if file.up == "z" else np.eye(3)
+    used = solid.positions[np.unique(solid.triangles)]
+    low, high = used.min(axis=0), used.max(axis=0)
+    positions = ((solid.positions - (low + high) / 2) * (2 * file.size / (high - low).max())) @ turn.T
+    positions = np.clip(positions, -1e3, 1e3)
+    triangles = solid.triangles
+    crosses = np.cross(
+        positions[triangles[:, 1]] - positions[triangles[:, 0]], positions[triangles[:, 2]] - positions[triangles[:, 0]]
+    )
+    if solid.normals is not None and not file.hard:
+        normals, corners = solid.normals @ turn.T, triangles
+        flat, uvs = positions, solid.uvs
+    else:
+        # Each corner by itself, its normal the mean of the faces about its place that lie near to its own.
+        normals = _corner_normals(positions, triangles, crosses, file.hard)
+        flat = positions[triangles].reshape(-1, 3)
+        uvs = None if solid.uvs is None else solid.uvs[triangles].reshape(-1, 2)
+        corners = np.arange(len(flat)).reshape(-1, 3)
+    length = np.linalg.norm(normals, axis=1, keepdims=True)
+    normals = np.where(length > 1e-12, normals / np.maximum(length, 1e-12), np.array([0.0, 1.0, 0.0]))
+    if uvs is None:
+        uvs = _box_uvs(flat, normals)
+    return Mesh(
+        flat.astype(np.float32),
+        normals.astype(np.float32),
+        np.clip(uvs, -1e4, 1e4).astype(np.float32),
+        corners.astype(np.int32),
+    )
+
+
+def _corner_normals(positions: np.ndarray, triangles: np.ndarray, crosses: np.ndarray, hard: bool) -> np.ndarray:
+    length = np.linalg.norm(crosses, axis=1, keepdims=True)
+    own = np.repeat(crosses / np.maximum(length, 1e-18), 3, axis=0)
+    if hard:
+        return own
+    # Each face counts by its angle there, so that it does not matter how it is cut into triangles.
+    corners = positions[triangles]
+    to_next = np.roll(corners, -1, axis=1) - corners
+    to_last = np.roll(corners, 1, axis=1) - corners
+    sizes = np.maximum(np.linalg.norm(to_next, axis=2) * np.linalg.norm(to_last, axis=2), 1e-18)
+    angle = np.arccos(np.clip((to_next * to_last).sum(axis=2) / sizes, -1, 1)).ravel()
+    _, place = np.unique(np.round(positions, 6), axis=0, return_inverse=True)
+    at = place.ravel()[triangles].ravel()
+    total = np.zeros((at.max() + 1, 3))
+    np.add.at(total, at, own * angle[:, None])
+    mean = total[at]
+    near = (mean * own).sum(axis=1) > np.cos(np.radians(40)) * np.linalg.norm(mean, axis=1)
+    return np.where(near[:, None], mean, own)
+
+
+def _box_uvs(positions: np.ndarray, normals: np.ndarray) -> np.ndarray:
+    """UV from the side of the box around it that a normal faces most, 0..1 over each."""
+    low, extent = positions.min(axis=0), np.ptp(positions, axis=0)
+    inside = (positions - low) / np.where(extent > 1e-9, extent, 1.0)
+    axis = np.abs(normals).argmax(axis=1)
+    u = np.where(axis == 0, inside[:, 2], inside[:, 0])
+    v = np.where(axis == 1, inside[:, 2], inside[:, 1])
+    return np.stack([u, v], axis=1)

@@ -146,7 +146,9 @@ def test_a_smooth_mirror_shows_what_it_faces_in_its_own_colour():
 
 def test_the_far_side_of_a_sheet_is_lit_as_its_near_side_from_there():
     front, back = Vec3(0, 0, 1), Vec3(0, 0, -1)
-    assert tuple(body.facing(front, front, back)) == (0, 0, -1)
+    assert tuple(body.facing(front, back, -1.0)) == (0, 0, -1)
+    # A normal that leans over the outline is turned back to the viewer.
+    assert body.facing(Vec3(1, 0, -0.1), Vec3(0, 0, 1), 1.0).z > 0.015
     near = lit(0.8, 0.5, 0.0, (0, 0, 1), [[0.0], [0.0], [1.0]], (0.6, 0, 0.8), 0.8)
     far = lit(0.8, 0.5, 0.0, (0, 0, -1), [[0.0], [0.0], [-1.0]], (-0.6, 0, -0.8), 0.8)
     assert near[0][0] == pytest.approx(far[0][0], rel=1e-5) and near[0][0] > 0.4

@@ -278,7 +278,7 @@ class Post(Model):
     """An upright post with a round head: its axis begins at `foot` and is `tall` units long."""
 
     on: bool = False
-    foot: Value = [0.7, -1.0, 0.5]
+    foot: Value = [1.3, -1.0, 0.2]
     tall: Value = 1.6
     radius: Value = 0.16
     colour: Colour = [0.22, 0.16, 0.11]
@@ -288,7 +288,7 @@ class Orb(Model):
     """A ball beside the effect."""
 
     on: bool = False
-    centre: Value = [-0.7, -0.55, 0.6]
+    centre: Value = [-1.3, -0.55, 0.5]
     radius: Value = 0.45
     colour: Colour = [0.3, 0.3, 0.3]
 

@@ -28,9 +28,14 @@ DEEPEST = 20.0
 
 
 @shade
-def facing(normal: Vec3, at_normal: Vec3, at_view: Vec3) -> Vec3:
-    """A normal on the side that is seen."""
-    return normal * (-1.0 if dot(at_normal, at_view) < 0.0 else 1.0)
+def facing(normal: Vec3, at_view: Vec3, side: f32) -> Vec3:
+    """A normal on the side that is seen, 1 the near and −1 the far; never turned away from the viewer.
+
+    Between vertices normals lean over the outline, where they would mirror what no eye sees.
+    """
+    n = normal * side
+    away = 0.02 - dot(n, at_view)
+    return towards(n + at_view * away) if away > 0.0 else n
 
 
 @shade
@@ -179,9 +184,9 @@ def place_on(direction: Vec3, right: Vec3, up: Vec3, scale: f32) -> Vec3:
 
 
 @shade
-def sight_below(normal: Vec3, at_normal: Vec3, at_view: Vec3, index: f32, grazing: f32) -> Vec3:
+def sight_below(normal: Vec3, at_view: Vec3, side: f32, index: f32, grazing: f32) -> Vec3:
     """The way of the line of sight below a surface for each unit of depth; `grazing` 0..1 shortens it at the edge."""
-    n = facing(normal, at_normal, at_view)
+    n = facing(normal, at_view, side)
     ray = entering(n, at_view, index)
     steep = maximum(-dot(ray, n), 0.05)
     return ray / mix(steep, 1.0, clamp(grazing, 0.0, 1.0))

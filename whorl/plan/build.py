@@ -333,8 +333,8 @@ class _Builder:
 
     def lowered(self, below: Node, given: dict[str, Arg], steps: int, at: str) -> Node:
         """Coordinates as they are where the line of sight comes to a depth, or meets a height, below the surface."""
-        seen = (_BARE, FromPoint("at_view"), given["index"], given["grazing"])
-        ray = FromNode(self.add(at, DIRECTION, body.sight_below, (), (_BARE, *seen)), DIRECTION)
+        seen = (_BARE, FromPoint("at_view"), FromCamera("side"), given["index"], given["grazing"])
+        ray = FromNode(self.add(at, DIRECTION, body.sight_below, (), seen), DIRECTION)
         depth, height = given["depth"], given["height"]
         if not isinstance(height, FromNode):
             # One height all over is one depth.

@@ -120,7 +120,7 @@ class SurfaceParts:
         kind = (("composite", list(_COMPOSITES).index(surface.composite)),)
         self.passed = self.maker.add("surface/cast", COLOUR, cast.let_by, kind, given)
         bent = FromNode(normal, DIRECTION) if normal else _BARE
-        facing = self.way("surface/light", body.facing, bent, _BARE, _VIEW)
+        facing = self.way("surface/light", body.facing, bent, _VIEW, FromCamera("side"))
         within: Arg = Footprint(normal) if normal else _FLAT
         dull = self.value("surface/light", lighting.blurred_roughness, rough, within)
         glaze: Arg = _FLAT

@@ -40,6 +40,7 @@ def numbers(camera: Camera, width: int, height: int, bare: bool = False) -> dict
         "scale": (lens(camera),),
         "pixel": (2 / lens(camera) / min(width, height),),
         "bare": (float(bare),),
+        "side": (1.0,),
     }
 
 

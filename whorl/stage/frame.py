@@ -128,7 +128,8 @@ def lit_scene(
         front = sides != "back"
         seen = side(front)
         points = sight.with_back(plan, seen, lambda: side(False), front)
-        alone = [*shown(plan, peek, points, phase, threads, view), np.ones(len(seen.pixels), np.float32)]
+        turned = {**view, "side": (1.0 if front else -1.0,)}
+        alone = [*shown(plan, peek, points, phase, threads, turned), np.ones(len(seen.pixels), np.float32)]
         lay(flat, seen, alone)
         return scene
     far: Picture | None = None
@@ -141,7 +142,7 @@ def lit_scene(
         points = sight.with_back(plan, seen, lambda: side(False), front)
         if front and far is not None:
             points = sight.with_far(seen, points, far)
-        made = _shaded(plan, points, view, phase, front, threads, film)
+        made = _shaded(plan, points, {**view, "side": (1.0 if front else -1.0,)}, phase, front, threads, film)
         if plan.layered and not front:
             # What the near side sees through itself is drawn by itself first.
             far = np.zeros((4, height, width), np.float32)

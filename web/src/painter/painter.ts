@@ -57,7 +57,7 @@ const LAY_FRAGMENT =
 /** Triangles as lines. */
 const WIRE_FRAGMENT =
   "precision highp float;\nout vec4 line;\nvoid main() { line = vec4(0.25, 0.62, 0.53, 0.62); }\n";
-const CAMERA = ["eye", "right", "up", "scale", "pixel", "bare"].map((name) => `camera_${name}`);
+const CAMERA = ["eye", "right", "up", "scale", "pixel", "bare", "side"].map((name) => `camera_${name}`);
 const bare = (source: string) => source.replace(/^#version.*\n/, "");
 
 function material(vertexShader: string, fragmentShader: string, uniforms: string[]): RawShaderMaterial {
@@ -308,6 +308,7 @@ export class Painter {
     if (peek >= 0 ? sides === "back" : sides !== "front") {
       u.side_strength.value = peek >= 0 ? 1 : (numbers.get(d.compiled.far)?.[0] ?? 1);
       u.near_side.value = false;
+      u.camera_side.value = -1;
       const layered = d.compiled.layered && peek < 0 && sides === "both";
       if (layered) {
         // What the near side sees through itself is drawn by itself first.
@@ -325,6 +326,7 @@ export class Painter {
     if (peek >= 0 || sides !== "back") {
       u.side_strength.value = 1;
       u.near_side.value = true;
+      u.camera_side.value = 1;
       d.near.uniformsNeedUpdate = true;
       this.draw(d.mesh.geometry, d.near);
     }
@@ -341,6 +343,7 @@ export class Painter {
       peek,
       side_strength: 1,
       near_side: true,
+      camera_side: 1,
     };
     for (const m of [d.near, d.backdrop, d.back, d.raised]) {
       if (!m) continue;

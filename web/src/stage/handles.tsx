@@ -174,8 +174,9 @@ function Handle({ beacon, view, diameter }: { beacon: Beacon; view: View; diamet
         data-testid={`beacon-${beacon.id}`}
       />
       <text
-        x={x + 12}
-        y={y + 22}
+        x={x}
+        y={y + 24}
+        textAnchor="middle"
         fontSize="11"
         fill="#dfe8e4"
         stroke="#0b1212"
@@ -183,7 +184,10 @@ function Handle({ beacon, view, diameter }: { beacon: Beacon; view: View; diamet
         paintOrder="stroke"
         pointerEvents="none"
       >
-        {beacon.name} <tspan fill="#a9bcb6">{words}</tspan>
+        {beacon.name}
+        <tspan x={x} dy="13" fill="#a9bcb6">
+          {words}
+        </tspan>
       </text>
     </g>
   );

@@ -68,6 +68,7 @@ export function NeighboursPanel({ loop }: { loop: Loop }) {
             {n.on &&
               NUMBERS[name].map((number) => (
                 <ParamRow
+                  narrow
                   key={number}
                   param={surfaceParam(number)}
                   place={`stage/neighbours/${name}/${number}`}

@@ -35,7 +35,8 @@ def test_a_film_shows_the_frames_that_are_drawn_one_by_one(slug):
     for phase in (0.0, 0.25, 0.7):
         alone, filmed = frame(plan, phase, 40, 40), frame(plan, phase, 40, 40, film=film)
         assert np.abs(alone - filmed).max() < 1e-4
-    assert film.kept[True].complete
+    # Where the shape itself moves there is nothing to keep.
+    assert film.kept[True].complete or plan.raised
 
 
 def test_light_nodes_with_one_user_become_one_step():

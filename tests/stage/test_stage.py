@@ -166,7 +166,8 @@ def test_the_last_frame_of_a_demo_effect_runs_into_the_first(slug):
 
     join = np.abs(at(frames - 1) - at(0)).mean()
     neighbours = [np.abs(at(f) - at(f + 1)).mean() for f in range(0, frames - 1, max(1, frames // 12))]
-    assert join <= 1.2 * np.mean(neighbours)
+    # A sway is quickest at one place, which may be the join.
+    assert join <= 1.2 * max(neighbours)
     assert np.mean(neighbours) > 1e-4
 
 

@@ -150,6 +150,9 @@ def _moving_arg(arg: Arg) -> bool:
             return _moving_period(of)
         case Footprint(period=period):
             return _moving_period(period)
+        case FromPoint(name=name):
+            # What was drawn of the far side may differ with every frame.
+            return name == "at_far"
         case FromPicture(period=period, detail=detail):
             return _moving_period(period) or _moving_arg(detail)
     return False

@@ -163,11 +163,9 @@ def _shaded(
     film: Film | None,
 ) -> list[Floats]:
     assert plan.picture is not None and plan.far is not None
-    if film and not (plan.layered and front) and plan.raised is None:
-        made = film.surface(points, phase, threads, film.kept[front], view)
-    elif film:
-        # The shape, or what it shows of its far side, may move with each frame.
-        made = film.surface(points, phase, threads, None, view)
+    if film:
+        # Where the shape itself moves, no result belongs to the points of the next frame.
+        made = film.surface(points, phase, threads, None if plan.raised else film.kept[front], view)
     else:
         made = evaluate(plan, plan.picture, points, phase, threads, view)
     strength = 1.0 if front else plan.far.at(phase)[0]

@@ -1,0 +1,292 @@
+"""Beads and surfaces on whole stages: depth, thickness, contact, beacons, displacement, parallax."""
+
+import numpy as np
+import pytest
+
+from tests.documents import bead, effect, strand
+from whorl.effect import BadEffect, read
+from whorl.fields.lighting import fresnel_exact
+from whorl.plan.build import build
+from whorl.plan.evaluate import evaluate
+from whorl.stage import camera as cameras
+from whorl.stage import sight
+from whorl.stage.frame import fragments, frame, lit_scene
+from whorl.stage.moved import moved
+from whorl.stage.shapes import of_stage
+
+SIZE = 64
+
+
+def seen(e, place, size=SIZE, phase=0.0):
+    """A bead over the near side, and the surface points it was made at."""
+    plan = build(e)
+    stage = plan.effect.stage
+    near = fragments(stage, size, size, True)
+    points = sight.with_back(plan, near, lambda: fragments(stage, size, size, False), True)
+    view = cameras.numbers(stage.camera, size, size)
+    made = evaluate(plan, plan.beads[place], points, phase, camera=view)
+    inside = near.coverage == 1
+    return [m[inside].astype(float) for m in made], {k: [a[inside] for a in v] for k, v in points.items()}
+
+
+def test_the_thickness_of_a_ball_is_the_chord_of_the_line_of_sight():
+    e = effect(strand("t", bead("thickness", reach=4)), stage={"shape": "ball", "subdivision": 1})
+    (got,), points = seen(e, "t/thickness", 128)
+    p, v = (np.stack(points[k]).astype(float) for k in ("at_world", "at_view"))
+    chord = 2 * (p * v).sum(axis=0)
+    assert got * 4 == pytest.approx(chord, abs=0.03)
+
+
+@pytest.mark.parametrize(
+    ("neighbours", "distance"),
+    [
+        ({"wall": {"on": True, "depth": 1.5}}, lambda p, v: (p[2] + 1.5) / v[2]),
+        ({"floor": {"on": True, "height": -2}}, lambda p, v: np.where(v[1] > 1e-3, (p[1] + 2) / v[1], 99)),
+    ],
+)
+def test_the_depth_behind_a_surface_is_the_way_to_the_next_neighbour(neighbours, distance):
+    stage = {"camera": {"yaw": 20, "pitch": 30}, "neighbours": neighbours}
+    (got,), points = seen(effect(strand("d", bead("depth-behind", reach=10)), stage=stage), "d/depth-behind")
+    p, v = (np.stack(points[k]).astype(float) for k in ("at_world", "at_view"))
+    assert got == pytest.approx(np.clip(distance(p, v) / 10, 0, 1), abs=1e-4)
+
+
+def test_contact_follows_a_neighbour_that_moves():
+    motion = {"motion": "sway", "amount": 0.5, "base": 0.0}
+    e = effect(
+        strand("c", bead("contact", reach=0.4, power=0)),
+        stage={"neighbours": {"floor": {"on": True, "height": motion}}},
+    )
+    for phase, height in ((0.0, 0.0), (0.25, 0.5)):
+        (got,), points = seen(e, "c/contact", phase=phase)
+        y = points["at_world"][1].astype(float)
+        assert got == pytest.approx(np.clip(1 - np.abs(y - height) / 0.4, 0, 1), abs=1e-4)
+
+
+def beaconed(kind, **more):
+    made = effect(strand("b", bead(kind, **more)), stage={"shape": "ball"}).model_dump()
+    made["beacons"] = [{"id": "torch", "name": "Torch", "position": [0.5, 0.2, 0], "yaw": 90, "pitch": 0}]
+    return read(made)
+
+
+@pytest.mark.parametrize("shape", ["ball", "slab", "tube", "cone"])
+def test_a_beacon_measures_from_its_point_along_its_axis_and_round_it(shape):
+    e = beaconed("beacon-distance", settings={"shape": shape}, start=0.0, end=180.0 if shape == "cone" else 2.0)
+    (got,), points = seen(e, "b/beacon-distance")
+    d = np.stack(points["at_world"]).astype(float) - np.array([[0.5], [0.2], [0]])
+    # Yaw 90 and pitch 0: the axis points to the right.
+    wanted = {
+        "ball": np.linalg.norm(d, axis=0) / 2,
+        "slab": d[0] / 2,
+        "tube": np.hypot(d[1], d[2]) / 2,
+        "cone": np.degrees(np.arctan2(np.hypot(d[1], d[2]), d[0])) / 180,
+    }[shape]
+    assert got == pytest.approx(np.clip(wanted, 0, 1), abs=1e-4)
+
+
+def test_coordinates_from_a_beacon_keep_lengths_and_start_at_it():
+    got, points = seen(beaconed("from-beacon"), "b/from-beacon")
+    d = np.stack(points["at_world"]).astype(float) - np.array([[0.5], [0.2], [0]])
+    assert np.linalg.norm(np.stack(got), axis=0) == pytest.approx(np.linalg.norm(d, axis=0), abs=1e-4)
+    assert got[1] == pytest.approx(d[0], abs=1e-4)
+
+
+def test_a_beacon_that_is_not_there_is_told():
+    made = beaconed("from-beacon", settings={"beacon": "lamp"})
+    with pytest.raises(BadEffect, match="no beacon 'lamp'"):
+        build(made)
+
+
+def test_the_light_bead_is_lamberts_cosine():
+    lamps = {"key": {"yaw": 0, "pitch": 0, "colour": [1, 1, 1], "strength": 1}}
+    e = effect(strand("l", bead("light", settings={"of": "key"})), stage={"shape": "ball", "lamps": lamps})
+    (got,), points = seen(e, "l/light")
+    assert got == pytest.approx(np.clip(points["at_normal"][2].astype(float), 0, None), abs=1e-4)
+
+
+# --- displacement -------------------------------------------------------------------------
+
+
+def swollen(height, shape="ball", **surface):
+    given = {"composite": "solid", "displacement": 1.0, "channels": {"displacement": [{"strand": "h"}]}, **surface}
+    return build(effect(height, surface=given, stage={"shape": shape, "subdivision": 1}))
+
+
+def test_a_height_that_is_the_same_all_over_makes_a_larger_ball():
+    plan = swollen(strand("h", bead("constant", value=0.25)))
+    view = cameras.numbers(plan.effect.stage.camera, 8, 8)
+    made = moved(plan, of_stage(plan.effect.stage), view, 0.0)
+    assert np.linalg.norm(made.positions, axis=1) == pytest.approx(1.25, abs=1e-5)
+    assert (made.normals * made.positions).sum(axis=1) / 1.25 == pytest.approx(1, abs=1e-4)
+
+
+def test_normals_of_a_moved_plane_are_those_of_the_height():
+    waves = bead("waves", settings={"axis": "x"}, count=1)
+    plan = swollen(strand("h", bead("uv"), waves), shape="cloth", displacement=0.2)
+    view = cameras.numbers(plan.effect.stage.camera, 8, 8)
+    rest = of_stage(plan.effect.stage)
+    made = moved(plan, rest, view, 0.0)
+    x = (rest.positions[:, 0].astype(float) + 1) / 2
+    height = made.positions[:, 2]
+    # The bead's sine runs 0..1; u runs half as fast as x.
+    assert height == pytest.approx(0.2 * (0.5 + 0.5 * np.sin(2 * np.pi * x)), abs=2e-3) or height == pytest.approx(
+        0.2 * (0.5 - 0.5 * np.cos(2 * np.pi * x)), abs=2e-3
+    )
+    order = np.argsort(x[np.isclose(rest.positions[:, 1], rest.positions[0, 1])])
+    row = np.flatnonzero(np.isclose(rest.positions[:, 1], rest.positions[0, 1]))[order]
+    slope = np.gradient(made.positions[row, 2].astype(float), made.positions[row, 0].astype(float))
+    n = made.normals[row].astype(float)
+    assert (-n[:, 0] / n[:, 2])[2:-2] == pytest.approx(slope[2:-2], abs=0.03)
+
+
+@pytest.mark.parametrize("shape", ["box", "cylinder", "cone"])
+def test_a_hard_edged_shape_stays_whole(shape):
+    plan = swollen(strand("h", bead("uv"), bead("noise", settings={"octaves": 2}, scale=5)), shape, displacement=0.4)
+    rest = of_stage(plan.effect.stage)
+    view = cameras.numbers(plan.effect.stage.camera, 8, 8)
+    made = moved(plan, rest, view, 0.0)
+    first = rest.together[:, 0].astype(int)
+    assert np.abs(made.positions - made.positions[first]).max() < 1e-6
+    assert np.abs(made.positions - rest.positions).max() > 0.1
+
+
+def test_a_direction_moves_all_of_it_one_way():
+    plan = swollen(strand("h", bead("constant", value=0.5)), displaced="in a direction", direction=[0, 0, 3])
+    rest = of_stage(plan.effect.stage)
+    made = moved(plan, rest, cameras.numbers(plan.effect.stage.camera, 8, 8), 0.0)
+    assert made.positions - rest.positions == pytest.approx(np.tile([0, 0, 0.5], (len(rest.positions), 1)), abs=1e-5)
+
+
+# --- seen through -------------------------------------------------------------------------
+
+
+def clear(body="filled", shape="plane", stage=None, **surface):
+    given = {"composite": "see-through", "body": body, "opacity": 0.0, **surface}
+    backdrop = {"kind": "gradient", "colour": [0.1, 0.2, 0.3], "second": [0.6, 0.5, 0.4]}
+    return build(effect(surface=given, stage={"shape": shape, "backdrop": backdrop, **(stage or {})}))
+
+
+def scene(plan, size=SIZE):
+    return lit_scene(plan, 0.0, size, size, None, False, 1)
+
+
+def test_a_clear_body_that_bends_nothing_cannot_be_seen():
+    plain = {"wall": {"on": True}, "ball": {"on": True, "centre": [0.3, 0, -1]}}
+    for shape in ("plane", "ball"):
+        made = scene(clear(shape=shape, stage={"neighbours": plain}))
+        bare = scene(
+            build(
+                effect(
+                    surface={"composite": "glowing"},
+                    stage=clear(stage={"neighbours": plain}, shape=shape).effect.stage.model_dump(),
+                )
+            )
+        )
+        assert np.abs(made - bare)[:3].max() < 2e-3
+
+
+def test_water_over_a_floor_takes_on_the_picked_colour_by_the_way_through_it():
+    stage = {
+        "camera": {"pitch": 89, "distance": 3, "view": 20},
+        "neighbours": {"floor": {"on": True, "height": -0.5, "finish": "plain"}},
+    }
+    bare, water = (
+        scene(clear(shape="level", stage=stage, absorbed=c, absorbed_at=0.5)) for c in ([1, 1, 1], [0.8, 0.4, 0.2])
+    )
+    middle = (slice(0, 3), SIZE // 2, SIZE // 2)
+    assert water[middle] / bare[middle] == pytest.approx([0.8, 0.4, 0.2], rel=0.01)
+
+
+def test_a_face_that_mirrors_lets_so_much_less_through():
+    # Looked at straight on under a black sky nothing is added, so that what is missing was mirrored.
+    dark = {"lamps": {k: {"on": False} for k in ("key", "fill", "rim")}, "sky": {"strength": 0}}
+    for index in (1.0, 1.5, 2.0):
+        made = scene(clear(lighting="lit", index=index, roughness=0.05, stage=dark))
+        bare = scene(clear(stage=dark))
+        middle = (slice(0, 3), SIZE // 2, SIZE // 2)
+        assert made[middle] / bare[middle] == pytest.approx(1 - fresnel_exact(1.0, index), abs=6e-3)
+
+
+def test_the_near_side_shows_the_far_side_through_itself():
+    red = strand("red", bead("far-side"))
+    given = {
+        "composite": "see-through",
+        "body": "hollow",
+        "opacity": 0.0,
+        "channels": {"emission": [{"strand": "red"}]},
+    }
+    plan = build(
+        effect(red, surface=given, stage={"shape": "ball", "backdrop": {"kind": "plain", "colour": [0, 0, 0]}})
+    )
+    assert scene(plan)[0, SIZE // 2, SIZE // 2] == pytest.approx(1, abs=1e-3)
+
+
+def test_neighbours_before_the_surface_hide_it_and_it_hides_those_behind():
+    grey = strand("grey", bead("constant", value=0.5))
+    given = {"composite": "solid", "channels": {"base": [{"strand": "grey"}]}}
+    for z, shown in ((1.0, False), (-1.0, True)):
+        stage = {"neighbours": {"ball": {"on": True, "centre": [0, 0, z], "colour": [1, 0, 0], "radius": 0.3}}}
+        made = scene(build(effect(grey, surface=given, stage=stage)))[:3, SIZE // 2, SIZE // 2]
+        assert (made == pytest.approx([0.5, 0.5, 0.5], abs=1e-3)) == shown
+        assert shown or made[1] == pytest.approx(0, abs=1e-3)
+
+
+def test_a_solid_throws_a_shadow_and_a_glowing_surface_none():
+    grey = strand("grey", bead("constant", value=0.5))
+    light = {"key": {"yaw": 0, "pitch": 60, "strength": 2}, "fill": {"on": False}, "rim": {"on": False}}
+    stage = {
+        "shape": "ball",
+        "camera": {"pitch": 35, "distance": 7},
+        "lamps": light,
+        "sky": {"strength": 0},
+        "neighbours": {"floor": {"on": True, "height": -1.2, "finish": "plain"}},
+    }
+    channels = {"channels": {"base": [{"strand": "grey"}]}}
+    solid, glow = (
+        scene(build(effect(grey, surface={"composite": c, **channels}, stage=stage))) for c in ("solid", "glowing")
+    )
+    floor_only = glow[1] > 0.05
+    darker = (solid[1] < 0.02) & floor_only
+    assert darker.sum() > 40
+
+
+# --- below the surface --------------------------------------------------------------------
+
+
+def test_a_pattern_at_a_depth_moves_aside_as_the_view_says():
+    """Under a plane seen at 30°, what lies d below appears d·tan 30° aside."""
+    stage = {"camera": {"yaw": 30, "distance": 40, "view": 5}}
+    e = effect(strand("p", bead("object"), bead("parallax", depth=0.2, grazing=0)), stage=stage)
+    got, points = seen(e, "p/parallax")
+    moved_by = np.stack(got) - np.stack(points["at_object"]).astype(float)
+    assert moved_by[0] == pytest.approx(-0.2 * np.tan(np.radians(30)), abs=8e-3)
+    assert moved_by[2] == pytest.approx(-0.2, abs=1e-4)
+
+
+def test_a_height_strand_and_its_number_agree():
+    height = strand("flat", bead("constant", value=0.4))
+    fed = strand("fed", bead("uv"), bead("parallax", settings={"steps": 6}, depth=0.3, height={"strand": "flat"}))
+    set_ = strand("set", bead("uv"), bead("parallax", depth=0.3, height=0.4))
+    stage = {"camera": {"yaw": 40, "pitch": 10}}
+    e = effect(height, fed, set_, stage=stage)
+    a, _ = seen(e, "fed/parallax")
+    b, _ = seen(e, "set/parallax")
+    assert np.stack(a) == pytest.approx(np.stack(b), abs=1e-4)
+
+
+# --- nothing that is not finite -------------------------------------------------------------
+
+
+@pytest.mark.parametrize("shape", ["plane", "cloth", "level", "ball", "box", "dome", "tube", "ring"])
+@pytest.mark.parametrize("camera", [{"pitch": 0.0}, {"yaw": 90.0, "pitch": 89.0}, {"distance": 0.5}, {"yaw": 89.9}])
+def test_no_pixel_is_ever_not_finite(shape, camera):
+    """At grazing angles, from inside the shape and with everything on."""
+    rough = strand("n", bead("object"), bead("noise", settings={"octaves": 2}, scale=3))
+    film = {"film": 400, "lighting": "lit", "roughness": 0.0}
+    matter = {"refraction": 4.0, "absorbed": [0, 0.5, 1], "scattering": 1000}
+    channels = {"displacement": [{"strand": "n"}], "normal": [], "opacity": [{"strand": "n", "gain": 0.1}]}
+    given = {"composite": "see-through", "body": "filled", "displacement": 1.0, "channels": channels, **film, **matter}
+    on = {name: {"on": True} for name in ("floor", "wall", "post", "ball")}
+    stage = {"shape": shape, "camera": camera, "neighbours": on}
+    made = frame(build(effect(rough, surface=given, stage=stage)), 0.3, 32, 32)
+    assert np.isfinite(made).all()

@@ -63,9 +63,9 @@ def test_a_ray_ends_where_the_distance_is_nothing(p, turn, high):
 def test_a_cone_that_half_meets_a_ball_is_half_caught():
     centre = Vec3(0, 0, 0)
     for off, share in ((0.0, 1.0), (0.5, 0.5), (0.6, 0.0)):
-        got = surroundings.to_capsule(Vec3(off, 0, 4), Vec3(0, 0, -1), centre, 0.0, 0.5, 0.01)
+        got = surroundings.to_capsule(Vec3(off, 0, 4), Vec3(0, 0, -1), centre, 0.0, 0.5, 0.0, 0.01)
         assert got.y == pytest.approx(share, abs=1e-5)
-    assert surroundings.to_capsule(Vec3(0, 0, -4), Vec3(0, 0, -1), centre, 0.0, 0.5, 0.01).y == 0
+    assert surroundings.to_capsule(Vec3(0, 0, -4), Vec3(0, 0, -1), centre, 0.0, 0.5, 0.0, 0.01).y == 0
 
 
 def test_tiles_average_out_with_distance_and_have_hard_values_near():

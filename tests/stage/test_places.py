@@ -188,6 +188,8 @@ def test_a_clear_body_that_bends_nothing_cannot_be_seen():
 def test_water_over_a_floor_takes_on_the_picked_colour_by_the_way_through_it():
     stage = {
         "camera": {"pitch": 89, "distance": 3, "view": 20},
+        # Lamps would be dimmed on their way down as well.
+        "lamps": {"key": {"on": False}},
         "neighbours": {"floor": {"on": True, "height": -0.5, "finish": "plain"}},
     }
     bare, water = (

@@ -78,6 +78,12 @@ def through_of(at_back: Vec4, at_distance: f32, at_behind: f32, closed: Fixed[i3
 
 
 @shade
+def back_reached(at_back: Vec4, at_distance: f32, at_behind: f32) -> Vec4:
+    """The far side as the line of sight comes to it; none where something within the body is met before."""
+    return Vec4(at_back.xyz, at_back.w if at_behind > at_back.w - at_distance else 0.0)
+
+
+@shade
 def exit_of(at_world: Vec3, inner: Vec3, at_back: Vec4, through: f32) -> Vec3:
     """Where the line of sight leaves a filled body; where it has no far side, where it enters."""
     return at_world + inner * through if at_back.w > 0.0 else at_world

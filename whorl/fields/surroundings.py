@@ -56,7 +56,7 @@ def from_capsule(p: Vec3, foot: Vec3, tall: f32, radius: f32) -> f32:
 
 
 @shade
-def to_capsule(origin: Vec3, direction: Vec3, foot: Vec3, tall: f32, radius: f32, spread: f32) -> Vec2:
+def to_capsule(origin: Vec3, direction: Vec3, foot: Vec3, tall: f32, radius: f32, start: f32, spread: f32) -> Vec2:
     """How far a ray goes to an upright capsule, and what share of the cone about it is caught, 0..1."""
     o = origin - foot
     long = maximum(tall, 0.0)
@@ -69,7 +69,7 @@ def to_capsule(origin: Vec3, direction: Vec3, foot: Vec3, tall: f32, radius: f32
     t = -dot(to, direction)
     across = to + direction * t
     off = dot(across, across)
-    caught = clamp(0.5 + 0.5 * (radius - sqrt(off)) / maximum(spread * t, 1e-6), 0.0, 1.0)
+    caught = clamp(0.5 + 0.5 * (radius - sqrt(off)) / maximum(start + spread * t, 1e-6), 0.0, 1.0)
     # The side of the cylinder if the ray enters there, else the ball at an end.
     side = passing - sqrt(maximum(b * b - a * (o.x * o.x + o.z * o.z - radius * radius), 0.0)) / maximum(a, 1e-6)
     high = o.y + side * direction.y
@@ -171,10 +171,10 @@ def behind(
     if kinds // 3 % 3 > 0:
         least = minimum(least, to_plane(p.z + wall.w, direction.z))
     if kinds // 9 % 2 > 0:
-        a = to_capsule(p, direction, post.xyz, post.w, post_skin.w, 0.0)
+        a = to_capsule(p, direction, post.xyz, post.w, post_skin.w, 0.0, 0.0)
         least = a.x if a.y > 0.5 and a.x < least else least
     if kinds // 18 > 0:
-        b = to_capsule(p, direction, ball.xyz, 0.0, ball.w, 0.0)
+        b = to_capsule(p, direction, ball.xyz, 0.0, ball.w, 0.0, 0.0)
         least = b.x if b.y > 0.5 and b.x < least else least
     return least
 
@@ -184,10 +184,10 @@ def reached(p: Vec3, to: Vec3, post: Vec4, post_skin: Vec4, ball: Vec4, kinds: F
     """What share of a lamp's light post and ball leave to a point, 0..1; shadows soften with distance."""
     through = 1.0
     if kinds // 9 % 2 > 0:
-        a = to_capsule(p, to, post.xyz, post.w, post_skin.w, 0.06)
+        a = to_capsule(p, to, post.xyz, post.w, post_skin.w, 0.0, 0.06)
         through *= 1.0 - a.y
     if kinds // 18 > 0:
-        b = to_capsule(p, to, ball.xyz, 0.0, ball.w, 0.06)
+        b = to_capsule(p, to, ball.xyz, 0.0, ball.w, 0.0, 0.06)
         through *= 1.0 - b.y
     return through
 
@@ -233,6 +233,7 @@ def met(origin: Vec3, direction: Vec3, ground_plane: Vec4, wall: Vec4, kinds: Fi
 def seen(
     origin: Vec3,
     direction: Vec3,
+    start: f32,
     spread: f32,
     beyond: Vec3,
     cast: Vec3,
@@ -264,7 +265,7 @@ def seen(
         at = origin + direction * minimum(t, 500.0)
         on_wall = hit.y > 0.5
         normal = Vec3(0.0, 0.0, 1.0) if on_wall else Vec3(0.0, 1.0, 0.0)
-        wide = spread * minimum(t, 500.0) / maximum(absolute(dot(normal, direction)), 0.02) * 4.0
+        wide = (start + spread * minimum(t, 500.0)) / maximum(absolute(dot(normal, direction)), 0.02) * 4.0
         tiles = 0.0
         if kinds % 3 == 2:
             tiles = 0.0 if on_wall else tiled(at.x * 2.0, at.z * 2.0, wide)
@@ -278,7 +279,7 @@ def seen(
         out = maximum(sqrt(dot(at, at)) - 2.0, 0.0) / FADE
         total = mix(total, light, 0.0 if t > 400.0 else exp2(-out * out))
     if kinds // 9 % 2 > 0:
-        a = to_capsule(origin, direction, post.xyz, post.w, post_skin.w, spread)
+        a = to_capsule(origin, direction, post.xyz, post.w, post_skin.w, start, spread)
         on = origin + direction * a.x
         q = on - post.xyz
         up = towards(q - Vec3(0.0, clamp(q.y, 0.0, maximum(post.w, 0.0)), 0.0))
@@ -288,7 +289,7 @@ def seen(
         total = mix(total, light2, a.y if a.x < t else 0.0)
         t = a.x if a.y > 0.5 and a.x < t else t
     if kinds // 18 > 0:
-        b = to_capsule(origin, direction, ball.xyz, 0.0, ball.w, spread)
+        b = to_capsule(origin, direction, ball.xyz, 0.0, ball.w, start, spread)
         on2 = origin + direction * b.x
         up2 = towards(on2 - ball.xyz)
         free2 = open_to(on2, up2, ground_plane, wall, post, post_skin, ball, kinds - 18)
@@ -322,10 +323,10 @@ def unhidden(
         before = clamp(0.5 + (at_world.z + wall.w) / wide, 0.0, 1.0)
         left *= before if eye.z > -wall.w else 1.0
     if kinds // 9 % 2 > 0:
-        a = to_capsule(eye, -at_view, post.xyz, post.w, post_skin.w, pixel * 0.5)
+        a = to_capsule(eye, -at_view, post.xyz, post.w, post_skin.w, 0.0, pixel * 0.5)
         left *= 1.0 - a.y * clamp(0.5 + (at_distance - a.x) / wide, 0.0, 1.0)
     if kinds // 18 > 0:
-        b = to_capsule(eye, -at_view, ball.xyz, 0.0, ball.w, pixel * 0.5)
+        b = to_capsule(eye, -at_view, ball.xyz, 0.0, ball.w, 0.0, pixel * 0.5)
         left *= 1.0 - b.y * clamp(0.5 + (at_distance - b.x) / wide, 0.0, 1.0)
     return left
 
@@ -346,6 +347,12 @@ def packed(v: Vec3, w: f32) -> Vec4:
 def framed(light: Vec3) -> Vec4:
     """What lies behind the effect, as a picture."""
     return Vec4(clamp(light, 0.0, 60000.0), 1.0)
+
+
+@shade
+def covered(at_distance: f32, pixel: f32) -> f32:
+    """The radius of a pixel's cone at a surface."""
+    return at_distance * pixel
 
 
 @shade

@@ -143,11 +143,25 @@ class Around:
             return Literals((1.0,))
         return self._measured(surroundings.open_to, FromPoint("at_world"), normal)
 
-    def seen(self, origin: Arg, direction: Arg, spread: Arg, beyond: Arg, cast: Arg | None = None) -> Arg:
+    @cached_property
+    def wide(self) -> Arg:
+        """Half of what a pixel covers of a surface that is seen straight on."""
+        given = (FromPoint("at_distance"), FromCamera("pixel"))
+        return FromNode(self.maker.add("stage", VALUE, surroundings.covered, (), given), VALUE)
+
+    def seen(
+        self,
+        origin: Arg,
+        direction: Arg,
+        spread: Arg,
+        beyond: Arg,
+        cast: Arg | None = None,
+        start: Arg = Literals((0.0,)),
+    ) -> Arg:
         """The light a ray brings from the neighbours, and from `beyond` past them."""
         if not self.kinds:
             return beyond
-        args = (origin, direction, spread, beyond, cast or Literals((1.0, 1.0, 1.0)), *self.forms, *self.lights)
+        args = (origin, direction, start, spread, beyond, cast or Literals((1.0, 1.0, 1.0)), *self.forms, *self.lights)
         return FromNode(self.maker.add("stage", COLOUR, surroundings.seen, (("kinds", self.kinds),), args), COLOUR)
 
     def past(self, picture: Node) -> Node:

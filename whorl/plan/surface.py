@@ -163,7 +163,7 @@ class SurfaceParts:
         around = self.light(place, lighting.mirrored_sky, ray, rough, *lights[6:])
         if self.around.kinds:
             spread = self.value(place, surroundings.cone_of, rough, FromCamera("pixel"))
-            around = self.around.seen(FromPoint("at_world"), ray, spread, around)
+            around = self.around.seen(FromPoint("at_world"), ray, spread, around, start=self.around.wide)
         if self.has_film:
             film_index = self.number("film_index", FILM_INDEX)
             given = (facing, _VIEW, filmed, film_index, base, metal, index, rough)
@@ -240,13 +240,15 @@ class SurfaceParts:
         out: Arg = inner
         exit_at: Arg = world
         if filled:
+            met = (at_back, FromPoint("at_distance"), behind)
+            at_back = FromNode(self.maker.add(place, None, body.back_reached, (), met), None)
             out = self.way(place, body.leaving, inner, at_back, index)
             exit_at = self.way(place, body.exit_of, world, inner, at_back, way)
         spread = self.value(place, body.blurred_by, rough, index, FromCamera("pixel"), fixed=(("inside", int(filled)),))
         basis = (FromCamera("right"), FromCamera("up"), FromCamera("scale"))
         at = self.maker.add(place, COORDS, body.place_on, (), (out, *basis))
         drop = self.around.drop(FromNode(at, COORDS))
-        scene = self.around.seen(exit_at, out, spread, drop, self.cast(exit_at, out))
+        scene = self.around.seen(exit_at, out, spread, drop, self.cast(exit_at, out), self.around.wide)
         left = self.light(place, body.absorbed, tint, depth, way)
         args = (milk, veil, way, facing, *self.around.lights)
         veiled = FromNode(self.maker.add(place, None, body.milk_of, (), args), None)

@@ -1,10 +1,17 @@
-"""Speed, as ratios within one run: `./run bench`, or `./run bench noise patterns compile sheet bake`."""
+"""Speed, as ratios within one run: `./run bench`, or `./run bench noise patterns compile sheet lit bake`."""
 
 import sys
 
-from bench import bake, compile, noise, patterns, sheet
+from bench import bake, compile, lit, noise, patterns, sheet
 
-ALL = {"noise": noise.main, "patterns": patterns.main, "compile": compile.main, "sheet": sheet.main, "bake": bake.main}
+ALL = {
+    "noise": noise.main,
+    "patterns": patterns.main,
+    "compile": compile.main,
+    "sheet": sheet.main,
+    "lit": lit.main,
+    "bake": bake.main,
+}
 
 if __name__ == "__main__":
     for name in sys.argv[1:] or ALL:

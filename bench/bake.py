@@ -5,6 +5,8 @@ import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import numpy as np
@@ -19,13 +21,20 @@ SIZE = 512
 
 def main() -> None:
     """Prints frames a second of both, and their ratio, for each demo effect."""
+    with served() as (port, folder):
+        for slug in demo.slugs():
+            one(slug, port, folder)
+
+
+@contextmanager
+def served() -> Iterator[tuple[int, Path]]:
+    """A server with the demo effects: its port, and a folder that goes with it."""
     with tempfile.TemporaryDirectory() as folder:
         port = free_port()
         command = [sys.executable, "-m", "whorl.cli", "demo", "--no-open", "--port", str(port), "--data", folder]
         server = subprocess.Popen(command, stdout=subprocess.DEVNULL)
         try:
-            for slug in demo.slugs():
-                one(slug, port, Path(folder))
+            yield port, Path(folder)
         finally:
             server.terminate()
             server.wait()

@@ -4,6 +4,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel
 
+from whorl.checks.moved import growth, share, too_few
 from whorl.effect.document import Effect
 from whorl.effect.problems import BadEffect
 from whorl.plan.build import build
@@ -14,7 +15,7 @@ from whorl.plan.plan import Plan
 class Finding(BaseModel):
     """One finding. Putting `mend` at `place` mends it, where there is one."""
 
-    kind: Literal["fault", "open loop", "seam", "nothing shows"]
+    kind: Literal["fault", "open loop", "seam", "nothing shows", "coarse", "bounds"]
     place: str
     words: str
     axis: int | None = None
@@ -38,7 +39,27 @@ def of_plan(plan: Plan) -> list[Finding]:
         )
         for f in loop_findings(plan)
     ]
-    if not {"base", "emission"} & plan.channels.keys():
+    surface = plan.effect.surface
+    # A clear body shows what is behind it, and a film what is around it.
+    alone = (surface.composite == "see-through" and surface.body != "none") or surface.film != 0
+    if not {"base", "emission"} & plan.channels.keys() and not alone:
         words = "no strand feeds emission or base colour, so the surface is black; send one there"
         found.append(Finding(kind="nothing shows", place="surface", words=words))
+    return found + _of_moved(plan)
+
+
+def _of_moved(plan: Plan) -> list[Finding]:
+    found = []
+    few = too_few(plan)
+    if few is not None:
+        words = f"the shape has {few} vertices, too few to follow a displacement; make it finer"
+        found.append(Finding(kind="coarse", place="stage/subdivision", words=words, mend=2))
+    grown = growth(plan)
+    if grown is not None:
+        out, phase = grown
+        words = (
+            f"displacement takes the shape {out:.2g} units out of its bounds ({share(plan, out):.0%} of its size) "
+            f"at phase {phase:g}; leave as much room around it"
+        )
+        found.append(Finding(kind="bounds", place="surface/displacement", words=words))
     return found

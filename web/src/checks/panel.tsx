@@ -17,6 +17,7 @@ export function ChecksPanel() {
   const show = (place: string) => {
     const [root, strand, bead] = place.split("/");
     if (root === "surface" || root === "stage") showTab(root);
+    else if (root === "beacons") showTab("stage");
     else if (bead) select({ strand, bead });
   };
   if (!problems.length && !findings.length)

@@ -30,6 +30,9 @@ import { picture } from "./picture";
 /** Numbers for uniforms, by their names. */
 export type Numbers = Map<string, number[]>;
 
+/** Where a picture goes: the canvas, or a target that is read back; with the shape's triangles over it;
+ * or only so much of it, from the left, over what is there. */
+type Shown = { into?: WebGLRenderTarget; wire?: boolean; left?: number };
 type Pass = { material: RawShaderMaterial; output: string; level: number; inputs: string[] };
 
 /** A program ready to draw. */
@@ -231,8 +234,7 @@ export class Painter {
     size: [number, number],
     peek: number,
     samples: number,
-    into?: WebGLRenderTarget,
-    wire = false,
+    { into, wire, left }: Shown = {},
   ) {
     const [width, height] = size;
     const scene = this.target(`scene ${width} ${height} ${samples}`, width, height, "half", samples);
@@ -259,10 +261,15 @@ export class Painter {
       const out = last ? into : this.target(`${pass.output} ${w} ${h}`, w, h, "half");
       this.renderer.setRenderTarget(out ?? null);
       if (last && !into) this.renderer.setViewport(0, 0, width, height);
+      if (last && left !== undefined) {
+        this.renderer.setScissor(0, 0, Math.round(width * left), height);
+        this.renderer.setScissorTest(true);
+      }
       this.fill(pass, values, pictures, w, h);
       if (out) pictures[pass.output] = out;
     }
     if (wire) this.draw(d.mesh.geometry, d.wire);
+    this.renderer.setScissorTest(false);
     this.renderer.setRenderTarget(null);
   }
 

@@ -110,7 +110,7 @@ class SmallPictures {
       [size, size],
       -1,
       size > 128 ? 4 : 0,
-      target,
+      { into: target },
     );
     put(want.canvas, await p.read(target, size, size), size, 0, 0, size);
   }

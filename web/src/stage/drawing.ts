@@ -7,6 +7,7 @@ import { Feeder } from "../painter/numbers";
 import { type Drawable, painter } from "../painter/painter";
 import { type Source, small } from "../painter/small";
 import { advance, frameOf, usePlayback } from "../playback/playback";
+import { type Look, useCompare } from "./compare";
 
 type Drawing = {
   /** The resolution of the stage, as a part of what its pixels could show. */
@@ -59,6 +60,8 @@ export class Loop {
   private size = 0;
   private scrolled = 0;
   private shaping = "";
+  private kept: Drawable | null = null;
+  private readonly keptFeeder = new Feeder();
 
   start(canvasSize: () => number): () => void {
     const tick = (now: number) => {
@@ -68,6 +71,9 @@ export class Loop {
     this.request = requestAnimationFrame(tick);
     const stop = useEditor.subscribe((s, old) => {
       if (s.program !== old.program) void this.take(s.program, s.document.stage);
+    });
+    const letGo = useCompare.subscribe((now, old) => {
+      if (now.kept !== old.kept) void this.keep(now.kept);
     });
     const { program, document } = useEditor.getState();
     void this.take(program, document.stage);
@@ -81,6 +87,8 @@ export class Loop {
       window.removeEventListener("scroll", scrolls, { capture: true });
       cancelAnimationFrame(this.request);
       stop();
+      letGo();
+      useCompare.setState({ kept: null });
       if (this.drawable) painter().dispose(this.drawable);
     };
   }
@@ -104,7 +112,7 @@ export class Loop {
     const target = painter().target(`measure ${size}`, size, size, "byte");
     const numbers = this.feeder.at(document, d.compiled, frame % d.compiled.frames);
     const view = stageView(document.stage.camera, size, size);
-    painter().picture(d, document, numbers, view, [size, size], -1, 4, target);
+    painter().picture(d, document, numbers, view, [size, size], -1, 4, { into: target });
     return await painter().read(target, size, size);
   }
 
@@ -153,7 +161,8 @@ export class Loop {
     const frame = frameOf(phase, d.compiled.frames);
     const number = peek === null ? -1 : (d.compiled.peeks.find((p) => p.place === peek)?.number ?? -1);
     const { wire } = useDrawing.getState();
-    const key = `${frame} ${size} ${samples} ${number} ${wire}`;
+    const { kept, mode, at, shown } = useCompare.getState();
+    const key = `${frame} ${size} ${samples} ${number} ${wire} ${this.kept?.key} ${mode} ${at} ${shown}`;
     if (key !== this.drawn || document !== this.effectDrawn) {
       this.drawn = key;
       this.effectDrawn = document;
@@ -161,9 +170,32 @@ export class Loop {
       this.size = size;
       const numbers = this.feeder.at(document, d.compiled, frame);
       const view = stageView(document.stage.camera, size, size);
-      painter().picture(d, document, numbers, view, [size, size], number, samples, undefined, wire);
+      painter().picture(d, document, numbers, view, [size, size], number, samples, { wire });
+      const left = mode === "wipe" ? at : shown ? 1 : 0;
+      if (kept && this.kept && left > 0) {
+        // The kept look has its own camera: it is what was seen.
+        const before = this.keptFeeder.at(
+          kept.effect,
+          this.kept.compiled,
+          frameOf(phase, this.kept.compiled.frames),
+        );
+        const seen = stageView(kept.effect.stage.camera, size, size);
+        painter().picture(this.kept, kept.effect, before, seen, [size, size], -1, samples, { left });
+      }
     }
     void small.draw(this.interval > SHARED ? 2 : 12);
+  }
+
+  /** The look that is kept gets a program of its own, so that both can be drawn at one phase. */
+  private async keep(look: Look | null) {
+    const old = this.kept;
+    this.kept = null;
+    if (old) painter().dispose(old);
+    if (!look) return;
+    const made = await painter().prepare(look.program, look.effect.stage);
+    if (useCompare.getState().kept === look) this.kept = made;
+    else painter().dispose(made);
+    this.drawn = "";
   }
 
   /** Follows a path that is dragged, or a mesh that is turned, without a new program. */

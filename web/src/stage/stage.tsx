@@ -8,6 +8,7 @@ import { Notice } from "../notice";
 import { stageView } from "../painter/camera";
 import { painter } from "../painter/painter";
 import { usePlayback } from "../playback/playback";
+import { WipeLine } from "./compare";
 import { type Loop, useDrawing } from "./drawing";
 import { Handles } from "./handles";
 
@@ -81,6 +82,7 @@ export function Stage({ loop, diameter }: { loop: Loop; diameter: number }) {
         </Text>
       )}
       <Handles diameter={diameter} />
+      <WipeLine diameter={diameter} />
       <PeekLabel />
     </Box>
   );

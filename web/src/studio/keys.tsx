@@ -5,6 +5,7 @@ export const KEYS: [string, string][] = [
   [", and .", "a frame back, a frame on"],
   ["Arrow keys", "from bead to bead in the sheet"],
   ["V", "peek at the selected bead, and back"],
+  ["K", "keep this look; then blink between it and the present one"],
   ["M", "mute the selected bead, and back"],
   ["N", "add a bead behind the selected one"],
   ["Shift + N", "add a strand"],

@@ -5,6 +5,7 @@ import { placeOf } from "../document/place";
 import { step, toggle } from "../playback/playback";
 import type { Place } from "../sheet/finder";
 import { muteSelected, removeSelected } from "../sheet/strand-row";
+import { blink } from "../stage/compare";
 
 const TABS: Record<string, Tab> = { "1": "bead", "2": "surface", "3": "stage", "4": "checks" };
 
@@ -28,6 +29,7 @@ export function useShortcuts(find: (place: Place) => void, keys: () => void) {
       else if (e.key === "?") act(e, keys);
       else if (e.key === "v" || e.key === "V") act(e, peek);
       else if (e.key === "m" || e.key === "M") act(e, muteSelected);
+      else if (e.key === "k" || e.key === "K") act(e, blink);
       else if (e.key === "N") act(e, () => find(newStrand()));
       else if (e.key === "n") act(e, () => find(behind()));
       else if (e.key === "Delete" || e.key === "Backspace") act(e, removeSelected);

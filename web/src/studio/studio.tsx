@@ -14,6 +14,7 @@ import { Ring } from "../ring/ring";
 import { go } from "../route";
 import type { Place } from "../sheet/finder";
 import { Sheet } from "../sheet/sheet";
+import { CompareRow } from "../stage/compare";
 import { Loop } from "../stage/drawing";
 import { StagePanel } from "../stage/panel";
 import { Phases } from "../stage/phases";
@@ -175,6 +176,7 @@ function StageWords() {
           <Text>{w}</Text>
         </button>
       ))}
+      <CompareRow />
     </Flex>
   );
 }

@@ -1,0 +1,155 @@
+"""The stage as a place: neighbours, beacons, paths, meshes, looks that are compared."""
+
+import time
+from io import BytesIO
+
+import numpy as np
+import trimesh
+from PIL import Image
+from playwright.sync_api import Page, expect
+
+from tests.browser.test_agreement import pixels
+from tests.browser.test_studio import fresh
+
+
+def saved(page: Page, server, id: str) -> dict:
+    """The document once the page says it is saved."""
+    expect(page.get_by_text("saved", exact=True)).to_be_visible(timeout=20000)
+    return page.request.get(f"{server.address}/api/effects/{id}").json()["document"]
+
+
+def settled(page: Page) -> np.ndarray:
+    """The stage's pixels, once they stay."""
+    before = pixels(page, 0)
+    for _ in range(40):
+        time.sleep(0.4)
+        now = pixels(page, 0)
+        if np.abs(now - before).max() == 0:
+            return now
+        before = now
+    raise AssertionError("the picture does not come to rest")
+
+
+def stage_tab(page: Page):
+    page.get_by_role("tab", name="Stage").click()
+    return page.get_by_test_id("panel-stage")
+
+
+def test_neighbours_are_put_up_and_moved_and_a_view_is_kept(page: Page, server):
+    id = fresh(page, server, "fog-gate")
+    panel = stage_tab(page)
+    bare = settled(page)
+    panel.get_by_role("checkbox", name="floor").check()
+    panel.get_by_role("checkbox", name="ball").check()
+    panel.get_by_label("backdrop", exact=True).select_option("gradient")
+    time.sleep(2)
+    there = settled(page)
+    assert np.abs(there - bare).mean() > 3
+    panel.get_by_role("button", name="keep this view").click()
+    panel.get_by_label("camera yaw", exact=True).fill("70")
+    panel.get_by_label("camera yaw", exact=True).press("Enter")
+    panel.get_by_role("button", name="view 1", exact=True).click()
+    document = saved(page, server, id)
+    stage = document["stage"]
+    assert stage["neighbours"]["floor"]["on"] and stage["neighbours"]["ball"]["on"]
+    assert stage["camera"]["yaw"] == 0 and stage["views"][0]["name"] == "view 1"
+    # What is put up can be set moving like any number.
+    panel.get_by_test_id("param-height").get_by_role("combobox").select_option("sway")
+    assert saved(page, server, id)["stage"]["neighbours"]["floor"]["height"]["motion"] == "sway"
+
+
+def test_a_beacon_is_placed_dragged_and_turned_on_the_picture(page: Page, server):
+    id = fresh(page, server, "fog-gate")
+    panel = stage_tab(page)
+    panel.get_by_role("button", name="add a beacon").click()
+    dot = page.get_by_test_id("beacon-beacon-1")
+    box = dot.bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 60, y - 30, steps=4)
+    page.mouse.up()
+    beacon = saved(page, server, id)["beacons"][0]
+    assert beacon["position"][0] > 0.1 and beacon["position"][1] > 0.05 and beacon["position"][2] == 0
+    # One step of undo, and the camera stayed.
+    page.keyboard.press("Control+z")
+    assert saved(page, server, id)["beacons"][0]["position"] == [0, 0, 0]
+    dot.focus()
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("Alt+ArrowDown")
+    document = saved(page, server, id)
+    assert document["beacons"][0]["position"][0] > 0 and document["beacons"][0]["pitch"] == 85
+    tip = page.get_by_test_id("turn-beacon-1").bounding_box()
+    page.mouse.move(tip["x"] + 6, tip["y"] + 6)
+    page.mouse.down()
+    page.mouse.move(tip["x"] + 150, tip["y"] + 70, steps=4)
+    page.mouse.up()
+    turned = saved(page, server, id)["beacons"][0]
+    assert turned["pitch"] < 60 and abs(turned["yaw"]) > 20
+    assert document["stage"]["camera"] == saved(page, server, id)["stage"]["camera"]
+
+
+def test_a_path_is_dragged_and_a_mesh_is_brought_in_or_refused(page: Page, server, tmp_path):
+    id = fresh(page, server, "signal-lamp")
+    panel = stage_tab(page)
+    before = settled(page)
+    knot = page.get_by_test_id("knot-2").bounding_box()
+    x, y = knot["x"] + knot["width"] / 2, knot["y"] + knot["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x, y - 60, steps=4)
+    page.mouse.up()
+    path = saved(page, server, id)["stage"]["path"]
+    assert path[2]["at"][1] > 0.1
+    assert np.abs(settled(page) - before).mean() > 0.5
+    panel.get_by_label("shape", exact=True).select_option("mesh")
+    bad = tmp_path / "bad.obj"
+    bad.write_text("v 0 0 0\nv 1 0 0\nv 0 nan 0\nf 1 2 3\n")
+    panel.get_by_test_id("mesh-file").set_input_files(bad)
+    expect(panel.get_by_role("alert")).to_contain_text("not finite")
+    good = tmp_path / "crate.glb"
+    good.write_bytes(trimesh.creation.box().export(file_type="glb"))
+    panel.get_by_test_id("mesh-file").set_input_files(good)
+    expect(panel.get_by_test_id("mesh")).to_contain_text("crate.glb")
+    expect(panel.get_by_test_id("vertices")).to_contain_text("24 vertices")
+    stage = saved(page, server, id)["stage"]
+    assert stage["shape"] == "mesh" and len(stage["mesh"]["hash"]) == 64
+    bundle = page.request.get(f"{server.address}/api/effects/{id}/export")
+    assert bundle.headers["content-type"] == "application/zip"
+
+
+def test_a_look_is_kept_and_compared_and_bad_conditions_are_shown(page: Page, server):
+    fresh(page, server, "moth-crate")
+    panel = stage_tab(page)
+
+    def middle() -> np.ndarray:
+        time.sleep(1.2)
+        shot = page.get_by_test_id("stage").screenshot()
+        return np.asarray(Image.open(BytesIO(shot)).convert("RGB"), float)
+
+    page.get_by_role("button", name="keep this look").click()
+    page.get_by_role("button", name="blink").click()
+    kept = middle()
+    page.keyboard.press("k")
+    panel.get_by_label("exposure", exact=True).fill("3")
+    panel.get_by_label("exposure", exact=True).press("Enter")
+    brighter = middle()
+    assert brighter.mean() > kept.mean() * 1.2
+    page.get_by_test_id("compare").get_by_role("button", name="wipe").click()
+    halves = middle()
+    half = halves.shape[1] // 2
+    assert np.abs(halves[:, : half - 8] - kept[:, : half - 8]).mean() < 4
+    assert np.abs(halves[:, half + 8 :] - brighter[:, half + 8 :]).mean() < 4
+    page.get_by_role("button", name="let it go").click()
+    panel.get_by_role("button", name="check in bad conditions").click()
+    shots = panel.get_by_test_id("conditions")
+    for name in ("bright day", "the black", "from behind", "near edge-on"):
+        expect(shots).to_contain_text(name)
+    read = "const d = c.getContext('2d').getImageData(0, 0, c.width, c.height).data;"
+    sample = f"c => {{ {read} return d.reduce((a, b) => a + b, 0); }}"
+    for _ in range(80):
+        lights = [c.evaluate(sample) for c in shots.locator("canvas").all()]
+        if min(lights) > 160 * 160 * 255 and len({round(x) for x in lights}) == 4:
+            return
+        time.sleep(0.5)
+    raise AssertionError(f"not all four are drawn: {lights}")

@@ -53,9 +53,8 @@ def rasteriser() -> None:
     for size in (256, 512, 1024):
         alone, whole = covered(size), seen(("ball", 0), size)
         samples, pixels = size * size * 4 / alone / 1e3, size * size / whole / 1e3
-        print(
-            f"{size:5} px: coverage {samples:6.1f} million samples/s (wanted: 20), with points {pixels:5.1f} million px/s"
-        )
+        made = f"{samples:6.1f} million samples/s covered (wanted: 20)"
+        print(f"{size:5} px: {made}, {pixels:5.1f} million px/s with points")
     _fit("pixels", [256**2, 512**2, 1024**2], [seen(("ball", 0), s) for s in (256, 512, 1024)])
     counts = [len(shape("ball", k).triangles) for k in range(4)]
     _fit("triangles", counts, [seen(("ball", k), 256) for k in range(4)])

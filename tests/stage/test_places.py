@@ -254,6 +254,36 @@ def test_a_solid_throws_a_shadow_and_a_glowing_surface_none():
     assert darker.sum() > 40
 
 
+# --- two surfaces ---------------------------------------------------------------------------
+
+
+def two(mask, **second):
+    def plain(name, colour):
+        return strand(name, bead("constant", settings={"gives": "colour"}, colour=colour))
+
+    red, blue = plain("red", [1, 0, 0]), plain("blue", [0, 0, 1])
+    half = {"strand": "mask", "channels": {"base": [{"strand": "blue"}]}, **second}
+    given = {"composite": "solid", "channels": {"base": [{"strand": "red"}]}, "second": half}
+    return build(effect(red, blue, strand("mask", bead("constant", value=mask)), surface=given))
+
+
+@pytest.mark.parametrize("mask", [-1.0, 0.0, 0.3, 1.0, 2.0])
+def test_a_mask_passes_from_one_surface_to_the_other(mask):
+    part = min(max(mask, 0), 1)
+    assert scene(two(mask))[:3, SIZE // 2, SIZE // 2] == pytest.approx([1 - part, 0, part], abs=1e-4)
+
+
+def test_the_front_glows_where_both_are_mixed_and_nowhere_else():
+    glow = {"front": [0, 1, 0], "front_gain": 3.0, "front_width": 0.4}
+    green = [scene(two(m, **glow))[1, SIZE // 2, SIZE // 2] for m in (0.0, 0.25, 0.5, 0.75, 1.0)]
+    assert green == pytest.approx([0, 0, 3, 0, 0], abs=1e-3)
+
+
+def test_a_second_surface_without_its_strand_is_told():
+    with pytest.raises(BadEffect, match="no strand 'gone'"):
+        two(0.5, strand="gone")
+
+
 # --- below the surface --------------------------------------------------------------------
 
 

@@ -177,6 +177,24 @@ class Channels(Model):
     displacement: Entries = []
 
 
+class Second(Model):
+    """A second surface on the same shape, where the mask of a strand is 1; between, the two are mixed.
+
+    Of its channels base, emission, opacity, roughness, metallic, normal and occlusion are used. Its
+    front, where the mask passes from 0 to 1, glows in a colour.
+    """
+
+    strand: Id
+    bead: Id | None = None
+    roughness: Value = 0.5
+    metallic: Value = 0.0
+    gloss: bool = False
+    front: Colour = [0.3, 1.0, 0.72]
+    front_gain: Value = 0.0
+    front_width: Value = 0.5
+    channels: Channels = Channels()
+
+
 class Surface(Model):
     """How the effect composites. `cut` is the opacity where a cut-away surface ends.
 
@@ -215,6 +233,7 @@ class Surface(Model):
     displaced: Literal["along the normal", "in a direction"] = "along the normal"
     displacement: Value = 0.1
     direction: Value = [0.0, 1.0, 0.0]
+    second: Second | None = None
     channels: Channels = Channels()
 
 

@@ -1,6 +1,7 @@
 """The surface of a plan: its channels, its light, how it composites and what is seen through it."""
 
 from collections.abc import Callable
+from typing import NamedTuple
 
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE, Param, Signal
 from whorl.effect import document as doc
@@ -33,6 +34,11 @@ DISPLACEMENT = Param(
     "displacement", "How far a height of 1 moves the surface.", (0.1,), (-0.5, 0.5), (-100, 100), "units"
 )
 DIRECTION_OF = Param("direction", "The way it is moved.", (0.0, 1.0, 0.0), (-1, 1), (-1000, 1000), type="triple")
+FRONT = Param(
+    "front", "The colour of the glow between the two surfaces.", (0.3, 1.0, 0.72), (0, 1), (0, 1000), type="colour"
+)
+FRONT_GAIN = Param("front_gain", "How bright the front glows.", (0.0,), (0, 8), (0, 1000))
+FRONT_WIDTH = Param("front_width", "How much of the passage glows.", (0.5,), (0.05, 1), (0.01, 1))
 #: The numbers of the surface, of its light and of its neighbours, for the interface.
 SURFACE_PARAMS = (
     FAR,
@@ -53,6 +59,9 @@ SURFACE_PARAMS = (
     FILM_INDEX,
     DISPLACEMENT,
     DIRECTION_OF,
+    FRONT,
+    FRONT_GAIN,
+    FRONT_WIDTH,
     *around.PARAMS,
 )
 
@@ -74,6 +83,18 @@ _ONE = Literals((1.0,))
 _FLAT = Literals((0.0, 0.0, 0.0))
 _WHITE = Literals((1.0, 1.0, 1.0))
 _NO_BACK = Literals((0.0, 0.0, 0.0, 0.0))
+
+
+class _Look(NamedTuple):
+    """What makes a surface look as it does."""
+
+    base: Arg
+    emission: Arg
+    opacity: Arg
+    rough: Arg
+    metal: Arg
+    occluded: Node | None
+    normal: Node | None
 
 
 class SurfaceParts:
@@ -111,6 +132,9 @@ class SurfaceParts:
         metal = self.measure_channel("metallic", channels.metallic, surface.metallic, METALLIC)
         occluded = self.mask_channel("occlusion", channels.occlusion)
         normal = self.normal_channel(channels.normal)
+        if surface.second:
+            look = _Look(base, emission, opacity, rough, metal, occluded, normal)
+            base, emission, opacity, rough, metal, occluded, normal = self.with_second(surface.second, look)
         filmed = self.rest("film", FILM, channels.film)
         self.displaced(channels.displacement)
         through = self.through()
@@ -141,6 +165,47 @@ class SurfaceParts:
         args = (light, opacity, footprint, cut)
         made = self.maker.add("surface", None, _COMPOSITES[surface.composite], (), args)
         self.plan.picture = self.around.past(made)
+
+    def with_second(self, second: doc.Second, first: "_Look") -> "_Look":
+        """Both surfaces, mixed by the mask between them, and the glow along its front."""
+        place, channels = "surface/second", second.channels
+        source = self.entry(doc.Entry(strand=second.strand, bead=second.bead), place)
+        if source is None:
+            return first
+        part = self.value(place, composites.part_of, FromNode(source, VALUE))
+
+        def lights(name: str, step: object) -> Arg:
+            entries: list[doc.Entry] = getattr(channels, name)
+            return self.colour(self.colour_channel(f"second/{name}", dict(enumerate(entries)), step))
+
+        def measures(name: str, param: Param, turned: bool = False) -> Arg:
+            return self.measure_channel(f"second/{name}", getattr(channels, name), getattr(second, name), param, turned)
+
+        base = self.light(place, composites.mixed_light, first.base, lights("base", composites.laid_over), part)
+        glow = self.light(place, composites.mixed_light, first.emission, lights("emission", composites.added), part)
+        front = self.maker.number(second.front, FRONT, f"{place}/front")
+        numbers = (
+            self.maker.number(second.front_gain, FRONT_GAIN, f"{place}/front_gain"),
+            self.maker.number(second.front_width, FRONT_WIDTH, f"{place}/front_width"),
+        )
+        glow = self.light(place, composites.with_front, glow, part, FromUniform(front), *map(FromUniform, numbers))
+        over = self.mask_channel("second/opacity", channels.opacity)
+        opacity = first.opacity
+        if over:
+            opacity = self.value(place, composites.mixed_measure, opacity, FromNode(over, VALUE), part)
+        rough = self.value(
+            place, composites.mixed_measure, first.rough, measures("roughness", ROUGHNESS, second.gloss), part
+        )
+        metal = self.value(place, composites.mixed_measure, first.metal, measures("metallic", METALLIC), part)
+        occluded, shut = first.occluded, self.mask_channel("second/occlusion", channels.occlusion)
+        if occluded or shut:
+            both = (FromNode(n, VALUE) if n else _ONE for n in (occluded, shut))
+            occluded = self.maker.add(place, VALUE, composites.mixed_measure, (), (*both, part))
+        normal, bent = first.normal, self.normal_channel(channels.normal, "second/normal")
+        if normal or bent:
+            ways = (FromNode(n, DIRECTION) if n else _BARE for n in (normal, bent))
+            normal = self.maker.add(place, DIRECTION, composites.normal_laid_over, (), (*ways, part))
+        return _Look(base, glow, opacity, rough, metal, occluded, normal)
 
     def lit(
         self,
@@ -345,14 +410,14 @@ class SurfaceParts:
         node = self.channel(name, entries, VALUE, step)
         return FromNode(node, VALUE) if node else least
 
-    def normal_channel(self, entries: list[doc.Entry]) -> Node | None:
+    def normal_channel(self, entries: list[doc.Entry], name: str = "normal") -> Node | None:
         """Normals that lie over each other, and over the bare surface's."""
 
         def step(below: Node | None, source: Node, gain: FromUniform) -> tuple[Unchecked, Fixed, tuple[Arg, ...]]:
             first: Arg = FromNode(below, DIRECTION) if below else _BARE
             return composites.normal_laid_over, (), (first, FromNode(source, DIRECTION), gain)
 
-        return self.channel("normal", entries, DIRECTION, step)
+        return self.channel(name, entries, DIRECTION, step)
 
     def channel(self, name: str, entries: list[doc.Entry], signal: Signal, step: _Step) -> Node | None:
         """The entries of a channel one after another; None where none is heard."""

@@ -1208,9 +1208,9 @@ export interface components {
              *       "neighbours": {
              *         "ball": {
              *           "centre": [
-             *             -0.7,
+             *             -1.3,
              *             -0.55,
-             *             0.6
+             *             0.5
              *           ],
              *           "colour": [
              *             0.3,
@@ -1237,9 +1237,9 @@ export interface components {
              *             0.11
              *           ],
              *           "foot": [
-             *             0.7,
+             *             1.3,
              *             -1,
-             *             0.5
+             *             0.2
              *           ],
              *           "on": false,
              *           "radius": 0.16,
@@ -1408,7 +1408,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "fault" | "open loop" | "seam" | "nothing shows";
+            kind: "fault" | "open loop" | "seam" | "nothing shows" | "coarse" | "bounds";
             /** Place */
             place: string;
             /** Words */
@@ -1731,9 +1731,9 @@ export interface components {
              * @default {
              *       "on": false,
              *       "foot": [
-             *         0.7,
+             *         1.3,
              *         -1,
-             *         0.5
+             *         0.2
              *       ],
              *       "tall": 1.6,
              *       "radius": 0.16,
@@ -1749,9 +1749,9 @@ export interface components {
              * @default {
              *       "on": false,
              *       "centre": [
-             *         -0.7,
+             *         -1.3,
              *         -0.55,
-             *         0.6
+             *         0.5
              *       ],
              *       "radius": 0.45,
              *       "colour": [
@@ -1824,9 +1824,9 @@ export interface components {
             /**
              * Centre
              * @default [
-             *       -0.7,
+             *       -1.3,
              *       -0.55,
-             *       0.6
+             *       0.5
              *     ]
              */
             centre: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
@@ -1954,9 +1954,9 @@ export interface components {
             /**
              * Foot
              * @default [
-             *       0.7,
+             *       1.3,
              *       -1,
-             *       0.5
+             *       0.2
              *     ]
              */
             foot: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
@@ -2186,6 +2186,72 @@ export interface components {
             /** Name */
             name: string;
             camera: components["schemas"]["Camera"];
+        };
+        /**
+         * Second
+         * @description A second surface on the same shape, where the mask of a strand is 1; between, the two are mixed.
+         *
+         *     Of its channels base, emission, opacity, roughness, metallic, normal and occlusion are used. Its
+         *     front, where the mask passes from 0 to 1, glows in a colour.
+         */
+        Second: {
+            /** Strand */
+            strand: string;
+            /** Bead */
+            bead?: string | null;
+            /**
+             * Roughness
+             * @default 0.5
+             */
+            roughness: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * Metallic
+             * @default 0
+             */
+            metallic: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * Gloss
+             * @default false
+             */
+            gloss: boolean;
+            /**
+             * Front
+             * @default [
+             *       0.3,
+             *       1,
+             *       0.72
+             *     ]
+             */
+            front: number[];
+            /**
+             * Front Gain
+             * @default 0
+             */
+            front_gain: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * Front Width
+             * @default 0.5
+             */
+            front_width: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /**
+             * @default {
+             *       "base": [],
+             *       "emission": [],
+             *       "opacity": [],
+             *       "roughness": [],
+             *       "metallic": [],
+             *       "normal": [],
+             *       "occlusion": [],
+             *       "refraction": [],
+             *       "absorption": [],
+             *       "scattering": [],
+             *       "film": [],
+             *       "background": [],
+             *       "cast": [],
+             *       "displacement": []
+             *     }
+             */
+            channels: components["schemas"]["Channels"];
         };
         /**
          * SettingInfo
@@ -2419,9 +2485,9 @@ export interface components {
              *           0.11
              *         ],
              *         "foot": [
-             *           0.7,
+             *           1.3,
              *           -1,
-             *           0.5
+             *           0.2
              *         ],
              *         "on": false,
              *         "radius": 0.16,
@@ -2429,9 +2495,9 @@ export interface components {
              *       },
              *       "ball": {
              *         "centre": [
-             *           -0.7,
+             *           -1.3,
              *           -0.55,
-             *           0.6
+             *           0.5
              *         ],
              *         "colour": [
              *           0.3,
@@ -2776,6 +2842,7 @@ export interface components {
              *     ]
              */
             direction: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            second?: components["schemas"]["Second"] | null;
             /**
              * @default {
              *       "base": [],

@@ -55,10 +55,17 @@ async function compile(document: Effect) {
   }
 }
 
+const value = (v: unknown) =>
+  isMotion(v) || isFeed(v) || typeof v === "string" || typeof v === "boolean" ? v : isList(v) ? "list" : 0;
+
+const fed = (channels: Effect["surface"]["channels"]) =>
+  Object.entries(channels).map(([name, entries]) => [
+    name,
+    entries.map((e) => [e.strand, e.bead, value(e.gain)]),
+  ]);
+
 /** What the program depends on: everything but literal numbers, names and the camera. */
 export function structure(effect: Effect): string {
-  const value = (v: unknown) =>
-    isMotion(v) || isFeed(v) || typeof v === "string" || typeof v === "boolean" ? v : isList(v) ? "list" : 0;
   return JSON.stringify([
     effect.turn,
     effect.assets,
@@ -75,10 +82,11 @@ export function structure(effect: Effect): string {
       ]),
     ]),
     Object.values(effect.surface).map(value),
-    Object.entries(effect.surface.channels).map(([name, entries]) => [
-      name,
-      entries.map((e) => [e.strand, e.bead, value(e.gain)]),
-    ]),
+    fed(effect.surface.channels),
+    effect.surface.second && [
+      Object.values(effect.surface.second).map(value),
+      fed(effect.surface.second.channels),
+    ],
     Object.values(effect.stage.lamps).map((lamp) => Object.values(lamp).map(value)),
     Object.values(effect.stage.sky).map(value),
     Object.values(effect.stage.neighbours).map((n) => Object.values(n).map(value)),

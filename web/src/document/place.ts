@@ -57,10 +57,10 @@ export function putAt(draft: Effect, place: string, value: Value | undefined) {
 
 /** What holds the last part of a place outside the strands: the surface, a channel's entry, a lamp, a beacon. */
 function heldBy(effect: Effect, parts: string[]): Record<string, unknown> | undefined {
-  const way =
-    parts[0] === "surface" && parts.length > 2
-      ? ["surface", "channels", ...parts.slice(1, -1)]
-      : parts.slice(0, -1);
+  const way = parts.slice(0, -1);
+  // Entries of channels are named by their channel alone: "surface/emission/0/gain".
+  const channel = way[1] === "second" ? 2 : 1;
+  if (way[0] === "surface" && way.length > channel) way.splice(channel, 0, "channels");
   let here: unknown = effect;
   for (const part of way) {
     if (Array.isArray(here)) here = here.find((x) => x.id === part) ?? here[Number(part)];

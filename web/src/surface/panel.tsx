@@ -1,10 +1,11 @@
 import { Box, Flex, Grid, IconButton, Text } from "@chakra-ui/react";
 import { X } from "lucide-react";
 import { surfaceParam } from "../api/catalogue";
+import type { Effect } from "../api/client";
 import { hexOf, linearOf } from "../bead/colour";
 import { ParamRow } from "../bead/param";
 import { edit, holdBriefly, useEditor } from "../document/editor";
-import type { Channel } from "../document/place";
+import { type Channel, NO_CHANNELS } from "../document/place";
 import { SmallPicture } from "../painter/small-picture";
 import { Pick } from "../pick";
 import type { Loop } from "../stage/drawing";
@@ -158,21 +159,117 @@ export function SurfacePanel({ loop }: { loop: Loop }) {
             </Flex>
           ))}
         </Grid>
+        <SecondSurface loop={loop} />
       </Box>
     </Flex>
   );
 }
 
-function AddStrand({ channel }: { channel: Channel }) {
+const TWO: Channel[] = ["base", "emission", "opacity", "roughness", "metallic", "normal", "occlusion"];
+
+/** A second surface on the same shape, mixed in by a mask, with the glow along its front. */
+function SecondSurface({ loop }: { loop: Loop }) {
+  const surface = useEditor((s) => s.document.surface);
+  const strands = useEditor((s) => s.document.strands);
+  const second = surface.second;
+  const acts = TWO.filter(
+    (c) =>
+      (surface.lighting === "lit" || !LIT.includes(c)) && (c !== "opacity" || surface.composite !== "solid"),
+  );
+  const used = second ? TWO.filter((c) => second.channels[c].length) : [];
+  return (
+    <Box borderTop="1px solid" borderColor="line" mt="3" pt="2" data-testid="second">
+      <Flex align="center" gap="3">
+        <Text fontWeight="600">second surface</Text>
+        <select
+          className="plain-select"
+          aria-label="Mask of the second surface"
+          value={second?.strand ?? ""}
+          onChange={(e) =>
+            edit((d) => {
+              if (!e.target.value) d.surface.second = null;
+              else if (d.surface.second) d.surface.second.strand = e.target.value;
+              else
+                d.surface.second = {
+                  strand: e.target.value,
+                  bead: null,
+                  roughness: 0.5,
+                  metallic: 0,
+                  gloss: false,
+                  front: [0.3, 1, 0.72],
+                  front_gain: 0,
+                  front_width: 0.5,
+                  channels: { ...NO_CHANNELS },
+                };
+            })
+          }
+        >
+          <option value="">none</option>
+          {strands
+            .filter((s) => s.beads.length > 0)
+            .map((s) => (
+              <option key={s.id} value={s.id}>
+                where {s.name} is 1
+              </option>
+            ))}
+        </select>
+        {!second && <Text color="mist">another material on the same shape, such as verdigris on copper</Text>}
+      </Flex>
+      {second && (
+        <>
+          {[
+            ...(surface.lighting === "lit" ? ["roughness", "metallic"] : []),
+            "front_gain",
+            "front_width",
+            "front",
+          ].map((name) => (
+            <ParamRow
+              key={name}
+              param={surfaceParam(name)}
+              place={`surface/second/${name}`}
+              source={loop.source}
+              onlyStill={name === "front"}
+            />
+          ))}
+          {used.map((c) => (
+            <ChannelRows key={c} channel={c} second loop={loop} />
+          ))}
+          <Grid templateColumns="repeat(auto-fill, minmax(13rem, 1fr))" columnGap="5" rowGap="1">
+            {acts
+              .filter((c) => !used.includes(c))
+              .map((c) => (
+                <Flex key={c} align="center" gap="2" minW="0" title={HOW[c]}>
+                  <Text flex="1">{CHANNEL_NAMES[c]}</Text>
+                  <AddStrand channel={c} second />
+                </Flex>
+              ))}
+          </Grid>
+        </>
+      )}
+    </Box>
+  );
+}
+
+/** What holds the channels: the surface, or the second one on the same shape. */
+type Half = { channel: Channel; second?: boolean };
+const half = (surface: Effect["surface"], second?: boolean) => (second ? surface.second! : surface);
+const ofHalf = (second?: boolean) => (second ? " of the second surface" : "");
+
+function AddStrand({ channel, second }: Half) {
   const strands = useEditor((s) => s.document.strands);
   return (
     <select
       className="plain-select"
-      aria-label={`Add a strand to ${CHANNEL_NAMES[channel]}`}
+      aria-label={`Add a strand to ${CHANNEL_NAMES[channel]}${ofHalf(second)}`}
       value=""
       onChange={(e) =>
         edit((d) => {
-          d.surface.channels[channel].push({ strand: e.target.value, bead: null, tint: [1, 1, 1], gain: 1 });
+          half(d.surface, second).channels[channel].push({
+            strand: e.target.value,
+            bead: null,
+            tint: [1, 1, 1],
+            gain: 1,
+          });
         })
       }
     >
@@ -199,10 +296,11 @@ function Choice(props: { label: string; value: string; options: string[]; onChan
   );
 }
 
-function ChannelRows({ channel, loop }: { channel: Channel; loop: Loop }) {
+function ChannelRows({ channel, second, loop }: Half & { loop: Loop }) {
   const document = useEditor((s) => s.document);
   const problems = useEditor((s) => s.problems);
-  const { composite, channels, gloss, lighting, body, film, displaced } = document.surface;
+  const { composite, lighting, body, film, displaced } = document.surface;
+  const { channels, gloss } = half(document.surface, second);
   const entries = channels[channel];
   const unlit = LIT.includes(channel) && lighting !== "lit";
   return (
@@ -213,7 +311,7 @@ function ChannelRows({ channel, loop }: { channel: Channel; loop: Loop }) {
           {HOW[channel]}
         </Text>
         <Box ml="auto">
-          <AddStrand channel={channel} />
+          <AddStrand channel={channel} second={second} />
         </Box>
       </Flex>
       {channel === "roughness" && entries.length > 0 && (
@@ -224,7 +322,7 @@ function ChannelRows({ channel, loop }: { channel: Channel; loop: Loop }) {
               checked={gloss}
               onChange={(e) =>
                 edit((d) => {
-                  d.surface.gloss = e.target.checked;
+                  half(d.surface, second).gloss = e.target.checked;
                 })
               }
             />
@@ -259,7 +357,7 @@ function ChannelRows({ channel, loop }: { channel: Channel; loop: Loop }) {
         <Text color="coral">There is no film yet: give it a thickness.</Text>
       )}
       {entries.map((entry, i) => {
-        const place = `surface/${channel}/${i}`;
+        const place = `surface/${second ? "second/" : ""}${channel}/${i}`;
         const strand = document.strands.find((s) => s.id === entry.strand);
         const bead = entry.bead ?? strand?.beads.at(-1)?.id;
         const problem = problems.find((p) => p.place === place);
@@ -294,19 +392,19 @@ function ChannelRows({ channel, loop }: { channel: Channel; loop: Loop }) {
                   onChange={(e) => {
                     holdBriefly();
                     edit((d) => {
-                      d.surface.channels[channel][i].tint = linearOf(e.target.value);
+                      half(d.surface, second).channels[channel][i].tint = linearOf(e.target.value);
                     });
                   }}
                 />
               )}
               <IconButton
-                aria-label={`Take ${strand?.name} off ${CHANNEL_NAMES[channel]}`}
+                aria-label={`Take ${strand?.name} off ${CHANNEL_NAMES[channel]}${ofHalf(second)}`}
                 size="2xs"
                 variant="ghost"
                 color="mist"
                 onClick={() =>
                   edit((d) => {
-                    d.surface.channels[channel].splice(i, 1);
+                    half(d.surface, second).channels[channel].splice(i, 1);
                   })
                 }
               >

@@ -2,7 +2,7 @@
 
 from whorl.beads.spec import COORDS, VALUE, Bead, Param, Setting
 from whorl.beads.views import NORMAL
-from whorl.fields import beacons, lighting, surroundings
+from whorl.fields import beacons, coordinates, lighting, surroundings
 
 BEACON = Setting("beacon", "The beacon it is measured from; with none chosen, the first.", "")
 
@@ -53,7 +53,7 @@ BEADS = (
         COORDS,
         beacons.from_beacon,
         settings=(BEACON,),
-        period=beacons.no_period,
+        period=coordinates.no_period,
         title="from a beacon",
         find=("placed", "local", "pivot", "locator", "anchor"),
     ),

@@ -19,12 +19,6 @@ def from_beacon(at_beacon: Vec3) -> Vec3:
     return at_beacon
 
 
-@shade
-def no_period(period: Vec3) -> Vec3:
-    """Nothing repeats."""
-    return Vec3(0.0, 0.0, 0.0)
-
-
 BALL, SLAB, TUBE, CONE = 0, 1, 2, 3
 
 

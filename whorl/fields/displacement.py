@@ -11,7 +11,7 @@ APART = 0.01
 
 
 @shade
-def raised(height: f32, beside: f32, beyond: f32, amount: f32) -> Vec4:
+def risen(height: f32, beside: f32, beyond: f32, amount: f32) -> Vec4:
     """How far a point is moved, and how much farther for each unit on, one way over the surface and square to it."""
     a = clamp((beside - height) * amount / APART, -1000.0, 1000.0)
     b = clamp((beyond - height) * amount / APART, -1000.0, 1000.0)

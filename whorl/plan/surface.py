@@ -254,7 +254,7 @@ class SurfaceParts:
         apart = Literals((displacement.APART,))
         beside, beyond = (FromNode(self.maker.moved(height, apart, k), VALUE) for k in range(2))
         given = (FromNode(height, VALUE), beside, beyond, amount)
-        self.plan.raised = self.maker.add("surface/displacement", None, displacement.raised, (), given)
+        self.plan.raised = self.maker.add("surface/displacement", None, displacement.risen, (), given)
 
     @property
     def has_film(self) -> bool:

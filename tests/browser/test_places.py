@@ -111,7 +111,7 @@ def test_a_path_is_dragged_and_a_mesh_is_brought_in_or_refused(page: Page, serve
     good.write_bytes(trimesh.creation.box().export(file_type="glb"))
     panel.get_by_test_id("mesh-file").set_input_files(good)
     expect(panel.get_by_test_id("mesh")).to_contain_text("crate.glb")
-    expect(panel.get_by_test_id("vertices")).to_contain_text("24 vertices")
+    expect(panel.get_by_test_id("vertices")).to_contain_text("36 vertices")
     stage = saved(page, server, id)["stage"]
     assert stage["shape"] == "mesh" and len(stage["mesh"]["hash"]) == 64
     bundle = page.request.get(f"{server.address}/api/effects/{id}/export")

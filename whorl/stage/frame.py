@@ -34,7 +34,7 @@ def fragments(stage: Stage, width: int, height: int, front: bool) -> Fragments:
     return _fragments(text, width, height, front)
 
 
-class _Sides:
+class Sides:
     """Both sides of an effect's shape at a phase, as its displacement has it."""
 
     def __init__(self, plan: Plan, view: dict[str, Numbers], phase: float, width: int, height: int) -> None:
@@ -118,7 +118,7 @@ def lit_scene(
     stage, sides = plan.effect.stage, plan.effect.surface.sides
     bare = transparent or peek is not None
     view = cameras.numbers(stage.camera, width, height, bare)
-    side = _Sides(plan, view, phase, width, height)
+    side = Sides(plan, view, phase, width, height)
     if bare:
         scene = np.zeros((4, height, width), np.float32)
     else:

@@ -25,6 +25,8 @@ declare global {
   interface Window {
     whorlMeasure?: (size: number, count: number) => Promise<number[]>;
     whorlPixels?: (size: number, frame: number) => Promise<number[]>;
+    /** Draws nothing but what is measured or read. */
+    whorlQuiet?: boolean;
   }
 }
 
@@ -148,7 +150,7 @@ export class Loop {
     if (!document.turn) return;
     advance(passed / 1000, document.turn.seconds);
     const d = this.drawable;
-    if (!d || room < 8) return;
+    if (!d || room < 8 || window.whorlQuiet) return;
     const { phase, playing } = usePlayback.getState();
     this.pace(passed, playing);
     this.reshape(document, d);

@@ -264,7 +264,12 @@ def glsl(file: File, out: Out) -> None:
         made = compiled(plan)
         out.mkdir(parents=True, exist_ok=True)
         name = slug(plan.effect.name)
-        texts = {".vert": made.pop("vertex"), ".frag": made.pop("fragment"), ".json": json.dumps(made, indent=2) + "\n"}
+        texts = {".vert": made.pop("vertex"), ".frag": made.pop("fragment"), ".backdrop.frag": made.pop("backdrop")}
+        if back := made.pop("back"):
+            texts[".back.frag"] = back
+        if raised := made.pop("raised"):
+            texts |= {".raised.vert": raised["vertex"], ".raised.frag": raised["fragment"]}
+        texts[".json"] = json.dumps(made, indent=2) + "\n"
         for ending, text in texts.items():
             with whole(out / f"{name}{ending}") as part:
                 part.write_text(text, encoding="utf-8")

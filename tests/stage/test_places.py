@@ -284,6 +284,14 @@ def test_a_second_surface_without_its_strand_is_told():
         two(0.5, strand="gone")
 
 
+def test_a_mesh_whose_file_is_not_here_is_told():
+    file = {"name": "hull.obj", "hash": "0" * 64}
+    with pytest.raises(BadEffect, match="is not here"):
+        build(effect(stage={"shape": "mesh", "mesh": file}))
+    # Before one is brought in a ball stands in for it.
+    assert np.isfinite(frame(build(effect(stage={"shape": "mesh"})), 0.0, 16, 16)).all()
+
+
 # --- below the surface --------------------------------------------------------------------
 
 

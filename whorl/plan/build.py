@@ -91,6 +91,9 @@ class _Builder:
                 continue
             seen.add(strand.id)
             self.strand(strand, place)
+        mesh = self.effect.stage.mesh
+        if self.effect.stage.shape == "mesh" and mesh and not library.has(mesh.hash):
+            self.fault("stage/mesh", f"the file of '{mesh.name}' is not here; bring it in once more")
         surface = SurfaceParts(self, self.around)
         surface.build()
         self.plan.scene = len(self.plan.nodes)

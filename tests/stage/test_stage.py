@@ -175,7 +175,7 @@ def test_the_last_frame_of_a_demo_effect_runs_into_the_first(slug):
 def test_a_ready_stage_lights_grey_as_it_says(ready):
     grey = strand("grey", bead("constant", value=0.5))
     surface = {"composite": "solid", "lighting": "lit", "channels": {"base": [{"strand": "grey"}]}}
-    given = ready.model_dump(exclude={"name", "words"})
+    given = ready.model_dump(exclude={"name", "words"}, exclude_none=True)
     stage = {"shape": "ball", "bloom": {"strength": 0}, **given}
     seen = frame(build(effect(grey, surface=surface, stage=stage)), 0.0, 64, 64)[..., :3]
     middle = seen[24:40, 24:40]

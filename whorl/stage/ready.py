@@ -1,6 +1,6 @@
 """Ready stages: light, sky, backdrop and exposure to try an effect in. Shape and camera stay."""
 
-from whorl.effect.document import Backdrop, Lamp, Lamps, Model, Sky
+from whorl.effect.document import Backdrop, Floor, Lamp, Lamps, Model, Neighbours, Post, Sky
 
 
 class ReadyStage(Model):
@@ -12,6 +12,8 @@ class ReadyStage(Model):
     sky: Sky = Sky()
     backdrop: Backdrop = Backdrop(kind="plain")
     exposure: float = 0.0
+    #: What stands there; what stood before stays where this says nothing.
+    neighbours: Neighbours | None = None
 
 
 _OFF = Lamp(on=False)
@@ -43,5 +45,20 @@ READY = (
         lamps=Lamps(key=_OFF, fill=_OFF, rim=_OFF),
         sky=Sky(strength=0.0),
         backdrop=Backdrop(kind="plain", colour=[0.0, 0.0, 0.0]),
+    ),
+    ReadyStage(
+        name="waterline",
+        words="Dark water through the middle and a pile standing in it: does the contact read?",
+        lamps=Lamps(
+            key=Lamp(yaw=-50.0, pitch=34.0, colour=[0.8, 0.9, 1.0], strength=1.2),
+            fill=_OFF,
+            rim=Lamp(yaw=150.0, pitch=22.0, colour=[1.0, 0.8, 0.55], strength=0.8),
+        ),
+        sky=Sky(zenith=[0.08, 0.12, 0.18], horizon=[0.2, 0.22, 0.24], ground=[0.01, 0.014, 0.016]),
+        backdrop=Backdrop(kind="gradient", colour=[0.05, 0.06, 0.075], second=[0.015, 0.02, 0.032]),
+        neighbours=Neighbours(
+            floor=Floor(on=True, height=-0.25, colour=[0.03, 0.055, 0.06], finish="plain"),
+            post=Post(on=True, foot=[0.85, -1.0, 0.3], tall=1.7),
+        ),
     ),
 )

@@ -61,6 +61,7 @@ export function StagePanel({ loop }: { loop: Loop }) {
                   s.sky = r.sky;
                   s.backdrop = r.backdrop;
                   s.exposure = r.exposure;
+                  if (r.neighbours) s.neighbours = r.neighbours;
                 })
               }
             >

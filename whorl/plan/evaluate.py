@@ -39,7 +39,7 @@ AHEAD: dict[str, Numbers] = {
     "eye": (0.0, 0.0, 1e7),
     "right": (1.0, 0.0, 0.0),
     "up": (0.0, 1.0, 0.0),
-    "scale": (1e7,),
+    "scale": (1.0,),
     "pixel": (0.0,),
     "bare": (0.0,),
     "side": (1.0,),

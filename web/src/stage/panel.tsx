@@ -21,7 +21,7 @@ export function StagePanel({ loop }: { loop: Loop }) {
   const change = (by: (s: StageDraft) => void) => edit((d) => by(d.stage));
   return (
     <Flex gap="6" align="flex-start">
-      <Box flex="1">
+      <Box flex="1" minW="0">
         <Row label="shape">
           <Pick
             label="shape"

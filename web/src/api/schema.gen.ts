@@ -2082,6 +2082,7 @@ export interface components {
              * @default 0
              */
             exposure: number;
+            neighbours?: components["schemas"]["Neighbours"] | null;
         };
         /**
          * ResponseRequest

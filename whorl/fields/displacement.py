@@ -43,5 +43,5 @@ def tilted(normal: Vec3, along_u: Vec3, along: Vec3, slopes: Vec4) -> Vec3:
 
 @shade
 def direction_of(direction: Vec3) -> Vec3:
-    """The way in which a surface is moved; its length counts up to 1."""
+    """The way in which a surface is moved, as a unit vector: how far is said elsewhere."""
     return towards(direction)

@@ -40,6 +40,7 @@ class Sides:
     def __init__(self, plan: Plan, view: dict[str, Numbers], phase: float, width: int, height: int) -> None:
         self.stage, self.width, self.height = plan.effect.stage, width, height
         self.mesh = None
+        self.made: dict[bool, Fragments] = {}
         if plan.raised:
             self.rest = of_stage(self.stage)
             self.mesh = moved(plan, self.rest, view, phase)
@@ -47,9 +48,12 @@ class Sides:
     def __call__(self, front: bool) -> Fragments:
         if self.mesh is None:
             return fragments(self.stage, self.width, self.height, front)
-        camera = self.stage.camera
-        matrix = cameras.view_projection(camera, self.width, self.height)
-        return rasterise(self.mesh, matrix, cameras.eye(camera), self.width, self.height, front, self.rest)
+        if front not in self.made:
+            # The far side is asked for twice: to be drawn, and as what lies behind the near one.
+            camera = self.stage.camera
+            matrix, eye = cameras.view_projection(camera, self.width, self.height), cameras.eye(camera)
+            self.made[front] = rasterise(self.mesh, matrix, eye, self.width, self.height, front, self.rest)
+        return self.made[front]
 
 
 def picture(

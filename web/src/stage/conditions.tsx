@@ -76,7 +76,11 @@ function Small({ condition }: { condition: Condition }) {
       if (!got.program) throw new Error(got.problems?.[0]?.words ?? "it has a fault");
       const before = source.current?.drawable;
       const drawable = await painter().prepare(got.program, effect.stage, before);
-      if (gone) return;
+      if (gone) {
+        if (drawable.key !== before?.key) painter().dispose(drawable);
+        return;
+      }
+      if (before && before.key !== drawable.key) painter().dispose(before);
       source.current = { drawable, effect, feeder: new Feeder(), frame: 0 };
       setWrong("");
     };
@@ -86,6 +90,13 @@ function Small({ condition }: { condition: Condition }) {
       window.clearTimeout(timer);
     };
   }, [document, held, condition]);
+  useEffect(
+    () => () => {
+      if (source.current) painter().dispose(source.current.drawable);
+      source.current = null;
+    },
+    [],
+  );
   const now = useRef((): Source | null => {
     const s = source.current;
     return s && { ...s, frame: frameOf(usePlayback.getState().phase, s.drawable.compiled.frames) };

@@ -61,7 +61,8 @@ export class Loop {
   private drawn = "";
   private size = 0;
   private scrolled = 0;
-  private shaping = "";
+  private shaping = false;
+  private asked = "";
   private kept: Drawable | null = null;
   private readonly keptFeeder = new Feeder();
 
@@ -135,6 +136,7 @@ export class Loop {
       if (this.wanted !== compiled) return;
       const old = this.drawable;
       this.drawable = made;
+      this.asked = "";
       this.drawn = "";
       if (old && old.key !== made.key) painter().dispose(old);
       useDrawing.setState({ ready: true, wrong: null, vertices: made.mesh.vertices });
@@ -203,19 +205,22 @@ export class Loop {
   /** Follows a path that is dragged, or a mesh that is turned, without a new program. */
   private reshape(document: Effect, d: Drawable) {
     const key = meshKey(document.stage);
-    if (key === d.mesh.key || key === this.shaping || this.shaping) return;
-    this.shaping = key;
+    // What failed is not asked for again until it changes.
+    if (key === d.mesh.key || key === this.asked || this.shaping) return;
+    this.asked = key;
+    this.shaping = true;
     mesh(document.stage)
       .then((made) => {
-        if (this.drawable !== d || made.key === d.mesh.key) return;
-        d.mesh = made;
-        d.shape = document.stage.shape;
+        const now = this.drawable;
+        if (!now) return;
+        now.mesh = made;
+        now.shape = document.stage.shape;
         this.drawn = "";
         useDrawing.setState({ vertices: made.vertices });
       })
       .catch((e: Error) => useDrawing.setState({ wrong: e.message }))
       .finally(() => {
-        this.shaping = "";
+        this.shaping = false;
       });
   }
 

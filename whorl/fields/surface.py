@@ -85,29 +85,11 @@ def faded(picture: Vec4, strength: f32) -> Vec4:
 
 
 @shade
-def part_of(mask: f32) -> f32:
-    """How much of a second surface shows, 0..1."""
-    return clamp(mask, 0.0, 1.0)
-
-
-@shade
-def mixed_light(first: Vec3, second: Vec3, part: f32) -> Vec3:
-    """Two surfaces' colours, or their light."""
-    return mix(first, second, part)
-
-
-@shade
-def mixed_measure(first: f32, second: f32, part: f32) -> f32:
-    """Two surfaces' measures."""
-    return mix(first, second, part)
-
-
-@shade
-def with_front(light: Vec3, part: f32, colour: Vec3, gain: f32, width: f32) -> Vec3:
-    """Light with the glow of a front: brightest where two surfaces are mixed half and half.
+def with_front(light: Vec3, mask: f32, colour: Vec3, gain: f32, width: f32) -> Vec3:
+    """Light with the glow of a front: brightest where a mask mixes two surfaces half and half.
 
     `width` 0..1 is how much of the passage glows.
     """
-    off = 2.0 * part - 1.0
+    off = 2.0 * clamp(mask, 0.0, 1.0) - 1.0
     near = clamp(1.0 - off * off / maximum(width * width, 1e-4), 0.0, 1.0)
     return light + colour * (gain * near * near)

@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE, Param, Signal
 from whorl.effect import document as doc
-from whorl.fields import body, cast, displacement, film, lighting, surroundings
+from whorl.fields import blending, body, cast, displacement, film, lighting, surroundings
 from whorl.fields import surface as composites
 from whorl.plan import around
 from whorl.plan.around import Around
@@ -172,7 +172,7 @@ class SurfaceParts:
         source = self.entry(doc.Entry(strand=second.strand, bead=second.bead), place)
         if source is None:
             return first
-        part = self.value(place, composites.part_of, FromNode(source, VALUE))
+        part = FromNode(source, VALUE)
 
         def lights(name: str, step: object) -> Arg:
             entries: list[doc.Entry] = getattr(channels, name)
@@ -181,8 +181,8 @@ class SurfaceParts:
         def measures(name: str, param: Param, turned: bool = False) -> Arg:
             return self.measure_channel(f"second/{name}", getattr(channels, name), getattr(second, name), param, turned)
 
-        base = self.light(place, composites.mixed_light, first.base, lights("base", composites.laid_over), part)
-        glow = self.light(place, composites.mixed_light, first.emission, lights("emission", composites.added), part)
+        base = self.light(place, blending.mixed_colour, first.base, lights("base", composites.laid_over), part)
+        glow = self.light(place, blending.mixed_colour, first.emission, lights("emission", composites.added), part)
         front = self.maker.number(second.front, FRONT, f"{place}/front")
         numbers = (
             self.maker.number(second.front_gain, FRONT_GAIN, f"{place}/front_gain"),
@@ -192,15 +192,15 @@ class SurfaceParts:
         over = self.mask_channel("second/opacity", channels.opacity)
         opacity = first.opacity
         if over:
-            opacity = self.value(place, composites.mixed_measure, opacity, FromNode(over, VALUE), part)
+            opacity = self.value(place, blending.mixed_value, opacity, FromNode(over, VALUE), part)
         rough = self.value(
-            place, composites.mixed_measure, first.rough, measures("roughness", ROUGHNESS, second.gloss), part
+            place, blending.mixed_value, first.rough, measures("roughness", ROUGHNESS, second.gloss), part
         )
-        metal = self.value(place, composites.mixed_measure, first.metal, measures("metallic", METALLIC), part)
+        metal = self.value(place, blending.mixed_value, first.metal, measures("metallic", METALLIC), part)
         occluded, shut = first.occluded, self.mask_channel("second/occlusion", channels.occlusion)
         if occluded or shut:
             both = (FromNode(n, VALUE) if n else _ONE for n in (occluded, shut))
-            occluded = self.maker.add(place, VALUE, composites.mixed_measure, (), (*both, part))
+            occluded = self.maker.add(place, VALUE, blending.mixed_value, (), (*both, part))
         normal, bent = first.normal, self.normal_channel(channels.normal, "second/normal")
         if normal or bent:
             ways = (FromNode(n, DIRECTION) if n else _BARE for n in (normal, bent))

@@ -1,7 +1,8 @@
 import { Button, Flex, Text } from "@chakra-ui/react";
 import { ImagePlus } from "lucide-react";
-import { useRef, useState } from "react";
-import type { Effect, Told } from "../api/client";
+import { useRef } from "react";
+import { useBringing } from "../api/bring";
+import type { Effect, Schema } from "../api/client";
 import { freshId } from "../document/edit";
 import { edit, useEditor } from "../document/editor";
 
@@ -10,34 +11,19 @@ type Props = { value: string; onChoose: (draft: Effect, id: string) => void };
 /** The pictures of the effect, one of which is chosen; more are brought in from files, or dropped here. */
 export function PictureControl({ value, onChoose }: Props) {
   const assets = useEditor((s) => s.document.assets);
-  const [wrong, setWrong] = useState<string | null>(null);
-  const [busy, setBusy] = useState(false);
   const input = useRef<HTMLInputElement>(null);
-  const bring = async (file: File | undefined) => {
-    if (!file) return;
-    setBusy(true);
-    setWrong(null);
-    try {
-      const answer = await fetch("/api/assets", { method: "POST", body: file });
-      const got = await answer.json();
-      if (!answer.ok) throw new Error((got as Told).words);
-      edit((d) => {
-        const there = d.assets.find((a) => a.hash === got.hash);
-        if (there) return onChoose(d, there.id);
-        const name = file.name.slice(0, 120);
-        const id = freshId(
-          name.replace(/\.[^.]*$/, ""),
-          d.assets.map((a) => a.id),
-        );
-        d.assets.push({ id, name, hash: got.hash, width: got.width, height: got.height });
-        onChoose(d, id);
-      });
-    } catch (e) {
-      setWrong(e instanceof Error ? e.message : String(e));
-    } finally {
-      setBusy(false);
-    }
-  };
+  const { bring, busy, wrong } = useBringing<Schema["StoredPicture"]>("/api/assets", (got, name) =>
+    edit((d) => {
+      const there = d.assets.find((a) => a.hash === got.hash);
+      if (there) return onChoose(d, there.id);
+      const id = freshId(
+        name.replace(/\.[^.]*$/, ""),
+        d.assets.map((a) => a.id),
+      );
+      d.assets.push({ id, name, hash: got.hash, width: got.width, height: got.height });
+      onChoose(d, id);
+    }),
+  );
   return (
     <Flex
       direction="column"

@@ -1,7 +1,8 @@
 import { Button, Flex, IconButton, Text } from "@chakra-ui/react";
 import { Upload, X } from "lucide-react";
-import { useRef, useState } from "react";
-import type { Effect, Told } from "../api/client";
+import { useRef } from "react";
+import { useBringing } from "../api/bring";
+import type { Effect, Schema } from "../api/client";
 import { NumberControl } from "../bead/number";
 import { edit, useEditor } from "../document/editor";
 import { Pick } from "../pick";
@@ -84,27 +85,12 @@ export function PathControl() {
 export function MeshControl() {
   const file = useEditor((s) => s.document.stage.mesh);
   const input = useRef<HTMLInputElement>(null);
-  const [busy, setBusy] = useState(false);
-  const [wrong, setWrong] = useState<string | null>(null);
-  const bring = async (given: File | undefined) => {
-    if (!given) return;
-    setBusy(true);
-    setWrong(null);
-    try {
-      const answer = await fetch("/api/meshes", { method: "POST", body: given });
-      const got = await answer.json();
-      if (!answer.ok) throw new Error((got as Told).words);
-      edit((d) => {
-        const name = given.name.slice(0, 120);
-        d.stage.mesh = { name, hash: got.hash, up: "y", size: 1, hard: false };
-        d.stage.shape = "mesh";
-      });
-    } catch (e) {
-      setWrong(e instanceof Error ? e.message : String(e));
-    } finally {
-      setBusy(false);
-    }
-  };
+  const { bring, busy, wrong } = useBringing<Schema["StoredMesh"]>("/api/meshes", ({ hash }, name) =>
+    edit((d) => {
+      d.stage.mesh = { name, hash, up: "y", size: 1, hard: false };
+      d.stage.shape = "mesh";
+    }),
+  );
   return (
     <Flex
       direction="column"

@@ -20,7 +20,7 @@ export function StagePanel({ loop }: { loop: Loop }) {
   const stage = useEditor((s) => s.document.stage);
   const change = (by: (s: StageDraft) => void) => edit((d) => by(d.stage));
   return (
-    <Flex gap="6" align="flex-start">
+    <Flex gap="6" align="flex-start" wrap="wrap">
       <Box flex="1" minW="0">
         <Row label="shape">
           <Pick
@@ -184,7 +184,6 @@ export function StagePanel({ loop }: { loop: Loop }) {
           <SavedViews />
         </Row>
         <BadConditions />
-        <BeaconsPanel loop={loop} />
       </Box>
       <Box flex="1" minW="0">
         <LightPanel />
@@ -232,6 +231,9 @@ export function StagePanel({ loop }: { loop: Loop }) {
             }
           />
         </Row>
+      </Box>
+      <Box w="100%">
+        <BeaconsPanel loop={loop} />
       </Box>
     </Flex>
   );

@@ -29,12 +29,13 @@ def pixels(page: Page, number: int) -> np.ndarray:
 
 def outline(plan, phase) -> np.ndarray:
     """The pixels that the shape's outline runs through or beside."""
-    covered = np.zeros(SIZE * SIZE, np.float32)
+    covered = np.zeros(SIZE * SIZE)
     side = Sides(plan, cameras.numbers(plan.effect.stage.camera, SIZE, SIZE), phase, SIZE, SIZE)
     for front in (False, True):
         seen = side(front)
         real = seen.pixels >= 0
-        covered[seen.pixels[real]] = np.maximum(covered[seen.pixels[real]], seen.coverage[real])
+        own = np.bincount(seen.pixels[real], seen.coverage[real], SIZE * SIZE)
+        covered = np.maximum(covered, own)
     whole = covered.reshape(SIZE, SIZE)
     return ndimage.maximum_filter(whole, 3) != ndimage.minimum_filter(whole, 3)
 

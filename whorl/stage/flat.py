@@ -5,7 +5,7 @@ import numpy as np
 from whorl.plan.evaluate import evaluate
 from whorl.plan.plan import Node, Plan
 from whorl.shade.kernel import Floats
-from whorl.stage.raster import surface_points
+from whorl.stage.raster import named
 
 #: How far off the square is seen from, so that the view is the same all over it.
 FAR_OFF = 1e7
@@ -21,20 +21,22 @@ def points(width: int, height: int) -> dict[str, list[Floats]]:
     y = (qy[:, None] * 2 + np.array([0, 0, 1, 1])).ravel()
     u, v = (x + 0.5) / width, 1 - (y + 0.5) / height
     zero, one = np.zeros_like(u), np.ones_like(u)
-    square, ahead = np.stack([u, v], 1), np.stack([zero, zero, one], 1)
-    position = np.stack([u * 2 - 1, v * 2 - 1, zero], 1)
     least = min(width, height)
-    return surface_points(
-        uv=square,
-        position=position,
-        box=np.stack([u, v, zero], 1),
-        box_size=np.array([2.0, 2.0, 1.0]),
-        normal=ahead,
-        along=(np.stack([one / 2, zero, zero], 1), np.stack([zero, one / 2, zero], 1)),
-        view=ahead,
-        distance=one * FAR_OFF,
-        screen=(square - 0.5) * (np.array([width, height]) / least) + 0.5,
-    )
+    # In the order of the rasteriser's layout.
+    rows = [
+        (u, v, zero),
+        (u * 2 - 1, v * 2 - 1, zero),
+        (u * 2 - 1, v * 2 - 1, zero),
+        (u, v, zero),
+        (one * 2, one * 2, one),
+        (zero, zero, one),
+        (one / 2, zero, zero),
+        (zero, one / 2, zero),
+        (zero, zero, one),
+        ((u - 0.5) * width / least + 0.5, (v - 0.5) * height / least + 0.5, zero),
+        (one * FAR_OFF,),
+    ]
+    return named(np.array([row for part in rows for row in part], np.float32))
 
 
 def unquad(values: Floats, width: int, height: int) -> Floats:

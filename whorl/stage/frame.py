@@ -16,7 +16,7 @@ from whorl.stage import camera as cameras
 from whorl.stage import filters, sight
 from whorl.stage.filters import Picture
 from whorl.stage.moved import moved
-from whorl.stage.raster import Fragments, lay, rasterise
+from whorl.stage.raster import Canvas, Fragments, rasterise
 from whorl.stage.shapes import of_stage
 
 
@@ -127,14 +127,15 @@ def lit_scene(
         scene = np.zeros((4, height, width), np.float32)
     else:
         scene = _behind(plan, phase, width, height, threads, film).copy()
-    flat = scene.reshape(4, -1)
+    canvas = Canvas(scene)
     if peek is not None:
         front = sides != "back"
         seen = side(front)
         points = sight.with_back(plan, seen, lambda: side(False), front)
         turned = {**view, "side": (1.0 if front else -1.0,)}
         alone = [*shown(plan, peek, points, phase, threads, turned), np.ones(len(seen.pixels), np.float32)]
-        lay(flat, seen, alone)
+        canvas.lay(seen, alone)
+        canvas.done()
         return scene
     far: Picture | None = None
     for front in (False, True):
@@ -150,10 +151,13 @@ def lit_scene(
         if plan.layered and not front:
             # What the near side sees through itself is drawn by itself first.
             far = np.zeros((4, height, width), np.float32)
-            lay(far.reshape(4, -1), seen, made)
+            layer = Canvas(far)
+            layer.lay(seen, made)
+            layer.done()
             scene[:] = far + scene * (1 - far[3])
         else:
-            lay(flat, seen, made)
+            canvas.lay(seen, made)
+    canvas.done()
     return scene
 
 

@@ -8,7 +8,7 @@ from whorl.plan.evaluate import evaluate, run
 from whorl.plan.plan import Plan
 from whorl.shade.kernel import Floats
 from whorl.stage.mesh import Mesh
-from whorl.stage.raster import columns, surface_points, unit
+from whorl.stage.raster import at_vertices, columns
 
 
 def moved(plan: Plan, mesh: Mesh, view: dict[str, Numbers], phase: float, threads: int = 1) -> Mesh:
@@ -16,7 +16,7 @@ def moved(plan: Plan, mesh: Mesh, view: dict[str, Numbers], phase: float, thread
     if plan.raised is None:
         return mesh
     n = len(mesh.positions)
-    slopes = evaluate(plan, plan.raised, vertices(mesh, view), phase, threads, view, apart=True)
+    slopes = evaluate(plan, plan.raised, at_vertices(mesh, view["eye"]), phase, threads, view, apart=True)
     first = mesh.together[:, 0].astype(np.int64)
     total = np.bincount(first, weights=slopes[2], minlength=n)
     far = np.ascontiguousarray((total[first] / mesh.together[:, 1]), np.float32)
@@ -28,21 +28,3 @@ def moved(plan: Plan, mesh: Mesh, view: dict[str, Numbers], phase: float, thread
     placed = run(displacement.moved_by, (), [columns(mesh.positions.astype(np.float64)), along, [far]], n)
     turned = run(displacement.tilted, (), [normals, ways, along, slopes], n)
     return Mesh(np.stack(placed, axis=1), np.stack(turned, axis=1), mesh.uvs, mesh.triangles)
-
-
-def vertices(mesh: Mesh, view: dict[str, Numbers]) -> dict[str, list[Floats]]:
-    """The vertices of a mesh as surface points."""
-    position = mesh.positions.astype(np.float64)
-    away = np.array(view["eye"]) - position
-    u, v = mesh.gradients.astype(np.float64)
-    return surface_points(
-        uv=mesh.uvs.astype(np.float64),
-        position=position,
-        box=(position - mesh.low) / mesh.size,
-        box_size=mesh.size.astype(np.float64),
-        normal=unit(mesh.normals.astype(np.float64)),
-        along=(u, v),
-        view=unit(away),
-        distance=np.linalg.norm(away, axis=1),
-        screen=np.full((len(position), 2), 0.5),
-    )

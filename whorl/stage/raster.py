@@ -1,10 +1,11 @@
-"""The rasteriser: which triangle each pixel sees, and the surface point there.
+"""The rasteriser: which triangle each sample of a pixel sees, and the surface point there.
 
 Homogeneous edge functions, so that nothing needs clipping (Olano and Greer, *Triangle Scan
 Conversion using 2D Homogeneous Coordinates*, 1997). Coverage is taken on four samples a pixel
 and the surface point at the pixel's centre, as a multisampling GPU does it.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,102 +15,323 @@ from numpy.typing import NDArray
 from whorl.shade.kernel import Floats
 from whorl.stage.mesh import Mesh
 
+#: Plain machine code: dividing by nought gives no number, as in the kernels.
+compiled = njit(cache=True, nogil=True, error_model="numpy")
+
+#: What a surface point has, and in how many numbers.
+LAYOUT = {
+    "at_uv": 3,
+    "at_object": 3,
+    "at_world": 3,
+    "at_box": 3,
+    "at_box_size": 3,
+    "at_normal": 3,
+    "at_along_u": 3,
+    "at_along_v": 3,
+    "at_view": 3,
+    "at_screen": 3,
+    "at_distance": 1,
+}
+ROWS = sum(LAYOUT.values())
+#: How many are interpolated at a time, so that their numbers stay in the nearest cache.
+BLOCK = 256
+#: Two triangles in a quad belong to one surface if their normals' cosine is at least this ...
+ALIKE = 0.97
+#: ... and their planes lie this close at the quad's middle, as a share of the distance.
+CLOSE = 0.01
+
 
 @dataclass(frozen=True)
 class Fragments:
     """One side of a shape as a list of 2×2 quads, helper pixels included.
 
-    `pixels` (4q,) are flat indices, row 0 at the top, −1 for a pixel outside the picture;
-    `coverage` (4q,) is 0..1 and `at_middle` whether the pixel's middle is covered. `points` holds
-    the surface points as `plan.evaluate` takes them.
+    `pixels` (4q,) are flat indices, row 0 at the top, −1 for a pixel outside the picture; `samples`
+    (4q,) has a bit for each of the pixel's four samples that this is seen at, none for a helper.
+    Where surfaces meet, a pixel has a fragment for each triangle in it; elsewhere just one.
+    `at_middle` (4q,) marks the fragment that the pixel's middle sees. `points` holds the surface
+    points as `plan.evaluate` takes them.
     """
 
-    pixels: NDArray[np.int64]
-    coverage: NDArray[np.float32]
+    pixels: NDArray[np.int32]
+    samples: NDArray[np.uint8]
     at_middle: NDArray[np.bool_]
     points: dict[str, list[Floats]]
 
+    @property
+    def coverage(self) -> NDArray[np.float32]:
+        """The share of its pixel that each fragment covers, 0..1."""
+        return np.asarray(np.bitwise_count(self.samples) / np.float32(4), np.float32)
 
-@njit(cache=True, nogil=True)
+
+@compiled
 def _edges(clip, triangles):  # type: ignore[no-untyped-def]
     """Per triangle the coefficients of its three edge functions, and its signed area."""
     m = len(triangles)
-    out = np.empty((m, 3, 3))
+    out = np.empty((m, 9))
     area = np.empty(m)
     for t in range(m):
-        a, b, c = clip[triangles[t, 0]], clip[triangles[t, 1]], clip[triangles[t, 2]]
-        for k in range(3):
-            p = b if k == 0 else (c if k == 1 else a)
-            q = c if k == 0 else (a if k == 1 else b)
-            out[t, k, 0] = p[1] * q[3] - q[1] * p[3]
-            out[t, k, 1] = q[0] * p[3] - p[0] * q[3]
-            out[t, k, 2] = p[0] * q[1] - q[0] * p[1]
-        area[t] = a[0] * out[t, 0, 0] + a[1] * out[t, 0, 1] + a[3] * out[t, 0, 2]
+        i, j, k = triangles[t, 0], triangles[t, 1], triangles[t, 2]
+        ax, ay, aw = clip[i, 0], clip[i, 1], clip[i, 3]
+        bx, by, bw = clip[j, 0], clip[j, 1], clip[j, 3]
+        cx, cy, cw = clip[k, 0], clip[k, 1], clip[k, 3]
+        out[t, 0], out[t, 1], out[t, 2] = by * cw - cy * bw, cx * bw - bx * cw, bx * cy - cx * by
+        out[t, 3], out[t, 4], out[t, 5] = cy * aw - ay * cw, ax * cw - cx * aw, cx * ay - ax * cy
+        out[t, 6], out[t, 7], out[t, 8] = ay * bw - by * aw, bx * aw - ax * bw, ax * by - bx * ay
+        area[t] = ax * out[t, 0] + ay * out[t, 1] + aw * out[t, 2]
     return out, area
 
 
-@njit(cache=True, nogil=True)
+@compiled
 def _cover(clip, triangles, edges, area, width, height, front):  # type: ignore[no-untyped-def]
     """The nearest triangle of one side at each sample, −1 where there is none.
 
-    Each pixel's two by two samples lie on four rows and four columns, where GPUs have them.
+    Sizes are in samples. Each pixel's two by two lie on four rows and four columns, where GPUs have them.
     """
-    ids = np.full((height, width), -1, np.int32)
+    ids = np.full((height + height % 4, width + width % 4), -1, np.int32)
     depth = np.zeros((height, width))
+    step = 2.0 / width
     for t in range(len(triangles)):
-        if area[t] == 0.0 or (area[t] > 0.0) != front:
+        whole = area[t]
+        if whole == 0.0 or (whole > 0.0) != front:
             continue
         x0, x1, y0, y1 = 0, width - 1, 0, height - 1
-        ahead = True
-        for k in range(3):
-            if clip[triangles[t, k], 3] <= 1e-6:
-                ahead = False
-        if ahead:
-            least_x, most_x, least_y, most_y = 1e30, -1e30, 1e30, -1e30
-            for k in range(3):
-                v = clip[triangles[t, k]]
-                x = (v[0] / v[3] * 0.5 + 0.5) * width
-                y = (0.5 - v[1] / v[3] * 0.5) * height
-                least_x, most_x = min(least_x, x), max(most_x, x)
-                least_y, most_y = min(least_y, y), max(most_y, y)
-            x0, x1 = max(0, int(np.floor(least_x - 0.75))), min(width - 1, int(np.ceil(most_x)))
-            y0, y1 = max(0, int(np.floor(least_y - 0.75))), min(height - 1, int(np.ceil(most_y)))
-        e = edges[t]
-        sign = 1.0 if area[t] > 0.0 else -1.0
+        i, j, k = triangles[t, 0], triangles[t, 1], triangles[t, 2]
+        if clip[i, 3] > 1e-6 and clip[j, 3] > 1e-6 and clip[k, 3] > 1e-6:
+            ax, bx, cx = clip[i, 0] / clip[i, 3], clip[j, 0] / clip[j, 3], clip[k, 0] / clip[k, 3]
+            ay, by, cy = clip[i, 1] / clip[i, 3], clip[j, 1] / clip[j, 3], clip[k, 1] / clip[k, 3]
+            x0 = max(x0, int(np.floor((min(ax, bx, cx) * 0.5 + 0.5) * width - 0.75)))
+            x1 = min(x1, int(np.floor((max(ax, bx, cx) * 0.5 + 0.5) * width - 0.25)))
+            y0 = max(y0, int(np.floor((0.5 - max(ay, by, cy) * 0.5) * height - 0.75)))
+            y1 = min(y1, int(np.floor((0.5 - min(ay, by, cy) * 0.5) * height - 0.25)))
+        # A triangle's own sense, so that being inside is being above nought.
+        turn = 1.0 if whole > 0.0 else -1.0
+        a0, a1, a2 = edges[t, 0] * turn, edges[t, 1] * turn, edges[t, 2] * turn
+        b0, b1, b2 = edges[t, 3] * turn, edges[t, 4] * turn, edges[t, 5] * turn
+        c0, c1, c2 = edges[t, 6] * turn, edges[t, 7] * turn, edges[t, 8] * turn
+        scale = turn / whole
         for j in range(y0, y1 + 1):
-            aside = -0.25 if j % 2 == 0 else 0.25
-            for i in range(x0, x1 + 1):
-                nx = 2.0 * (i + 0.5 + aside) / width - 1.0
-                ny = 1.0 - 2.0 * (j + 0.5 + (0.25 if i % 2 == 0 else -0.25)) / height
-                a = (e[0, 0] * nx + e[0, 1] * ny + e[0, 2]) * sign
-                b = (e[1, 0] * nx + e[1, 1] * ny + e[1, 2]) * sign
-                c = (e[2, 0] * nx + e[2, 1] * ny + e[2, 2]) * sign
-                if a < 0.0 or b < 0.0 or c < 0.0:
-                    continue
-                # The sum over the area is 1 / w: the larger, the nearer.
-                near = (a + b + c) / (area[t] * sign)
-                if near > depth[j, i]:
-                    depth[j, i] = near
-                    ids[j, i] = t
+            aside = 0.5 + (-0.25 if j % 2 == 0 else 0.25)
+            left = aside * step - 1.0
+            for odd in range(2):
+                y = 1.0 - 2.0 * (j + 0.5 + (0.25 if odd == 0 else -0.25)) / height
+                a, b, c = a1 * y + a2, b1 * y + b2, c1 * y + c2
+                # Where the row enters and leaves the triangle, with a little room for rounding.
+                low, high = _narrowed(a0, a, width / 2 - aside, width, float(x0), float(x1))
+                low, high = _narrowed(b0, b, width / 2 - aside, width, low, high)
+                low, high = _narrowed(c0, c, width / 2 - aside, width, low, high)
+                first, last = int(np.ceil(low - 0.01)), int(np.floor(high + 0.01))
+                for i in range(first + ((first ^ odd) & 1), last + 1, 2):
+                    x = left + i * step
+                    ea, eb, ec = a0 * x + a, b0 * x + b, c0 * x + c
+                    if min(ea, eb, ec) >= 0.0:
+                        # The sum over the area is 1 / w: the larger, the nearer.
+                        near = (ea + eb + ec) * scale
+                        if near > depth[j, i]:
+                            depth[j, i] = near
+                            ids[j, i] = t
     return ids
 
 
-@njit(cache=True, nogil=True)
-def _lay(scene, pixels, coverage, r, g, b, a):  # type: ignore[no-untyped-def]
+@compiled
+def _narrowed(slope, start, middle, width, low, high):  # type: ignore[no-untyped-def]
+    """The columns of a row, counted from `low` to `high`, on the inner side of one edge."""
+    if slope > 1e-9:
+        return max(low, middle - start / slope * (width / 2)), high
+    if slope < -1e-9:
+        return low, min(high, middle - start / slope * (width / 2))
+    return low, high
+
+
+@compiled
+def _least(edges, t, x, y):  # type: ignore[no-untyped-def]
+    """The least of a triangle's three weights at a place of the picture (−1..1), and 1 / w by its area."""
+    a = edges[t, 0] * x + (edges[t, 1] * y + edges[t, 2])
+    b = edges[t, 3] * x + (edges[t, 4] * y + edges[t, 5])
+    c = edges[t, 6] * x + (edges[t, 7] * y + edges[t, 8])
+    total = a + b + c
+    return (min(a / total, b / total, c / total) if abs(total) > 1e-30 else 0.0), total
+
+
+@compiled
+def _facing(positions, triangles, t):  # type: ignore[no-untyped-def]
+    """A triangle's unit normal."""
+    i, j, k = triangles[t, 0], triangles[t, 1], triangles[t, 2]
+    ax, ay, az = positions[j, 0] - positions[i, 0], positions[j, 1] - positions[i, 1], positions[j, 2] - positions[i, 2]
+    bx, by, bz = positions[k, 0] - positions[i, 0], positions[k, 1] - positions[i, 1], positions[k, 2] - positions[i, 2]
+    x, y, z = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
+    length = np.sqrt(x * x + y * y + z * z)
+    return x / length, y / length, z / length
+
+
+@compiled
+def _one_surface(positions, triangles, edges, area, found, count, x, y):  # type: ignore[no-untyped-def]
+    """Whether the triangles of a quad go on from one another without an edge or a fold."""
+    nx, ny, nz = _facing(positions, triangles, found[0])
+    near = _least(edges, found[0], x, y)[1] / area[found[0]]
+    for k in range(1, count):
+        t = found[k]
+        mx, my, mz = _facing(positions, triangles, t)
+        # Written so that a normal of no length, being no number, is unlike any other.
+        if not (nx * mx + ny * my + nz * mz >= ALIKE):
+            return False
+        if not (abs(_least(edges, t, x, y)[1] / area[t] - near) <= CLOSE * near):
+            return False
+    return True
+
+
+@compiled
+def _quads(ids, positions, triangles, edges, area, width, height):  # type: ignore[no-untyped-def]
+    """Fragments in quads: pixel, samples, whether its middle sees it, triangle, and place (x, y)."""
+    high, wide = ids.shape[0] // 4, ids.shape[1] // 4
+    # At most every triangle of every quad: counted first.
+    found = np.empty(16, np.int32)
+    most = 0
+    for q in range(high):
+        for p in range(wide):
+            count = _distinct(ids, q, p, found)
+            most += count
+    pixels, places = np.empty(most * 4, np.int32), np.empty((most * 4, 2), np.int32)
+    samples, middle = np.zeros(most * 4, np.uint8), np.zeros(most * 4, np.bool_)
+    tri = np.empty(most * 4, np.int32)
+    n = 0
+    for q in range(high):
+        for p in range(wide):
+            count = _distinct(ids, q, p, found)
+            if count == 0:
+                continue
+            whole = True
+            for j in range(4):
+                for i in range(4):
+                    if ids[4 * q + j, 4 * p + i] < 0 and 2 * q + j // 2 < height and 2 * p + i // 2 < width:
+                        whole = False
+            at_x, at_y = 2.0 * (2 * p + 1) / width - 1.0, 1.0 - 2.0 * (2 * q + 1) / height
+            one = whole and (count == 1 or _one_surface(positions, triangles, edges, area, found, count, at_x, at_y))
+            for k in range(1 if one else count):
+                for m in range(4):
+                    x, y = 2 * p + m % 2, 2 * q + m // 2
+                    inside = x < width and y < height
+                    pixels[n] = y * width + x if inside else -1
+                    places[n, 0], places[n, 1] = x, y
+                    tri[n] = found[k]
+                    if one:
+                        samples[n], middle[n] = (15 if inside else 0), inside
+                        if count > 1 and inside:
+                            tri[n] = _nearest(ids, edges, x, y, width, height)
+                    elif inside:
+                        for s in range(4):
+                            if ids[2 * y + s // 2, 2 * x + s % 2] == found[k]:
+                                samples[n] |= 1 << s
+                    n += 1
+            if not one:
+                _middles(edges, area, found, count, n - 4 * count, pixels, samples, places, middle, width, height)
+    return pixels[:n], samples[:n], middle[:n], tri[:n], places[:n]
+
+
+@compiled
+def _distinct(ids, q, p, found):  # type: ignore[no-untyped-def]
+    """The triangles in a quad's sixteen samples, into `found`; how many there are."""
+    count, before = 0, -1
+    for j in range(4 * q, 4 * q + 4):
+        for i in range(4 * p, 4 * p + 4):
+            t = ids[j, i]
+            if t == before or t < 0:
+                continue
+            before, k = t, 0
+            while k < count and found[k] != t:
+                k += 1
+            if k == count:
+                found[count] = t
+                count += 1
+    return count
+
+
+@compiled
+def _nearest(ids, edges, x, y, width, height):  # type: ignore[no-untyped-def]
+    """Of the triangles of a pixel's samples, the one its middle lies in or is nearest to."""
+    chosen, best = ids[2 * y, 2 * x], -np.inf
+    for s in range(4):
+        t = ids[2 * y + s // 2, 2 * x + s % 2]
+        inside = _least(edges, t, 2.0 * (x + 0.5) / width - 1.0, 1.0 - 2.0 * (y + 0.5) / height)[0]
+        if inside > best:
+            chosen, best = t, inside
+    return chosen
+
+
+@compiled
+def _middles(edges, area, found, count, first, pixels, samples, places, middle, width, height):  # type: ignore[no-untyped-def]
+    """Marks in a quad's fragments the nearest whose triangle each pixel's middle lies in.
+
+    A triangle that holds the middle may hold no sample: then it is the triangle beside it, if all samples are seen.
+    """
+    for m in range(4):
+        best, chosen, beside, most, seen = 0.0, -1, -1, -np.inf, 0
+        for k in range(count):
+            at = first + 4 * k + m
+            seen |= samples[at]
+            x, y = 2.0 * (places[at, 0] + 0.5) / width - 1.0, 1.0 - 2.0 * (places[at, 1] + 0.5) / height
+            least, total = _least(edges, found[k], x, y)
+            if pixels[at] >= 0 and least >= 0.0 and total / area[found[k]] > best:
+                best, chosen = total / area[found[k]], at
+            if samples[at] > 0 and least > most:
+                most, beside = least, at
+        if chosen < 0 and seen == 15:
+            chosen = beside
+        if chosen >= 0:
+            middle[chosen] = True
+
+
+class Canvas:
+    """A scene that fragments are laid over: linear and premultiplied.
+
+    Pixels that are covered in part have their four samples kept apart until the end.
+    """
+
+    def __init__(self, scene: NDArray[np.float32]) -> None:
+        """`scene` is (4, height, width), and is what `done` writes to."""
+        self.scene = scene.reshape(4, -1)
+        self.slots = np.full(self.scene.shape[1], -1, np.int32)
+        self.fine = np.empty((0, 4, 4), np.float32)
+        self.used = 0
+
+    def lay(self, seen: Fragments, picture: list[Floats]) -> None:
+        """Fragments, premultiplied, over what is there."""
+        partly = np.count_nonzero((seen.samples > 0) & (seen.samples < 15))
+        self.fine = np.concatenate([self.fine[: self.used], np.empty((partly, 4, 4), np.float32)])
+        self.used = _lay(self.scene, self.slots, self.fine, self.used, seen.pixels, seen.samples, *picture)
+
+    def done(self) -> None:
+        """Brings the samples of each pixel together in the scene."""
+        own = np.flatnonzero(self.slots >= 0)
+        self.scene[:, own] = self.fine[self.slots[own]].mean(axis=1).T
+
+
+@compiled
+def _lay(scene, slots, fine, used, pixels, samples, r, g, b, a):  # type: ignore[no-untyped-def]
     for i in range(len(pixels)):
-        share = coverage[i]
-        if share > 0:
-            at = pixels[i]
-            rest = np.float32(1) - a[i] * share
-            scene[0, at] = r[i] * share + scene[0, at] * rest
-            scene[1, at] = g[i] * share + scene[1, at] * rest
-            scene[2, at] = b[i] * share + scene[2, at] * rest
-            scene[3, at] = a[i] * share + scene[3, at] * rest
-
-
-def lay(scene: NDArray[np.float32], seen: Fragments, picture: list[Floats]) -> None:
-    """Fragments over a scene (4, pixels), in place; both are premultiplied."""
-    _lay(scene, seen.pixels, seen.coverage, *picture)
+        seen, at = samples[i], pixels[i]
+        if seen == 0:
+            continue
+        rest = np.float32(1) - a[i]
+        if seen == 15 and slots[at] < 0:
+            scene[0, at] = r[i] + scene[0, at] * rest
+            scene[1, at] = g[i] + scene[1, at] * rest
+            scene[2, at] = b[i] + scene[2, at] * rest
+            scene[3, at] = a[i] + scene[3, at] * rest
+            continue
+        if slots[at] < 0:
+            slots[at] = used
+            used += 1
+            for s in range(4):
+                for c in range(4):
+                    fine[slots[at], s, c] = scene[c, at]
+        for s in range(4):
+            if seen >> s & 1:
+                own = fine[slots[at], s]
+                own[0] = r[i] + own[0] * rest
+                own[1] = g[i] + own[1] * rest
+                own[2] = b[i] + own[2] * rest
+                own[3] = a[i] + own[3] * rest
+    return used
 
 
 def rasterise(
@@ -125,121 +347,108 @@ def rasterise(
 
     `rest` is the mesh as it was before it was moved, whose places its points keep.
     """
-    positions = np.concatenate([mesh.positions.astype(np.float64), np.ones((len(mesh.positions), 1))], axis=1)
-    clip = np.ascontiguousarray(positions @ matrix.T)
+    positions = mesh.positions.astype(np.float64)
+    clip = np.ascontiguousarray(positions @ matrix[:, :3].T + matrix[:, 3])
     edges, area = _edges(clip, mesh.triangles)
-    even_w, even_h = width + width % 2, height + height % 2
-    ids = np.full((even_h * 2, even_w * 2), -1, np.int32)
-    ids[: height * 2, : width * 2] = _cover(clip, mesh.triangles, edges, area, width * 2, height * 2, front)
-    # (rows, sample, columns, sample) → (rows, columns, samples)
-    samples = ids.reshape(even_h, 2, even_w, 2).transpose(0, 2, 1, 3).reshape(even_h, even_w, 4)
-    coverage = (samples >= 0).mean(axis=2).astype(np.float32)
-    chosen = _at_centres(samples, edges, width, height)
-    quads = chosen.reshape(even_h // 2, 2, even_w // 2, 2).transpose(0, 2, 1, 3).reshape(-1, 4)
-    seen = np.flatnonzero((quads >= 0).any(axis=1))
-    quads = quads[seen]
-    # Helper pixels carry on the triangle of a pixel that is covered.
-    tri = np.where(quads >= 0, quads, quads.max(axis=1, keepdims=True)).ravel()
-    qy, qx = np.divmod(seen, even_w // 2)
-    xs = (qx[:, None] * 2 + np.array([0, 1, 0, 1])).ravel()
-    ys = (qy[:, None] * 2 + np.array([0, 0, 1, 1])).ravel()
-    inside = (xs < width) & (ys < height)
-    pixels = np.where(inside, ys * width + xs, -1)
-    weights = _barycentric(edges[tri], xs, ys, width, height)
+    ids = _cover(clip, mesh.triangles, edges, area, width * 2, height * 2, front)
+    pixels, samples, middle, tri, places = _quads(ids, positions, mesh.triangles, edges, area, width, height)
+    own, low, size = _vertices(mesh, rest or mesh)
+    rows = np.empty((ROWS, len(tri)), np.float32)
+    _points(own, low, size, mesh.triangles, tri, edges, places, width, height, eye, rows)
+    return Fragments(pixels, samples, middle, named(rows))
+
+
+def at_vertices(mesh: Mesh, eye: Sequence[float]) -> dict[str, list[Floats]]:
+    """The vertices of a mesh as surface points."""
+    own, low, size = _vertices(mesh, mesh)
+    rows = np.empty((ROWS, len(own)), np.float32)
+    _own_points(own, low, size, np.asarray(eye, np.float64), rows)
+    return named(rows)
+
+
+def _vertices(mesh: Mesh, rest: Mesh) -> tuple[NDArray[np.float32], NDArray[np.float64], NDArray[np.float64]]:
+    """Of each vertex all that is interpolated, (n, 17); the bounds' least corner and extent."""
+    parts = [mesh.positions, mesh.normals, rest.positions, rest.uvs, rest.gradients[0], rest.gradients[1]]
+    return np.concatenate(parts, axis=1), rest.low.astype(np.float64), rest.size.astype(np.float64)
+
+
+@compiled
+def _points(own, low, size, triangles, tri, edges, places, width, height, eye, rows):  # type: ignore[no-untyped-def]
     least = min(width, height)
-    screen = np.stack([(xs + 0.5 - width / 2) / least, (height / 2 - ys - 0.5) / least], axis=1) + 0.5
-    points = _points(mesh, rest or mesh, tri, weights, eye, screen)
-    covered = (coverage[ys, xs] * inside).astype(np.float32)
-    return Fragments(pixels, covered, (covered == 1) | ((covered > 0) & (weights.min(axis=1) >= 0)), points)
+    corners, weights = np.empty((3, BLOCK), np.int32), np.empty((3, BLOCK))
+    for first in range(0, len(tri), BLOCK):
+        count = min(BLOCK, len(tri) - first)
+        for n in range(count):
+            t, x, y = tri[first + n], places[first + n, 0] + 0.5, places[first + n, 1] + 0.5
+            nx, ny = 2.0 * x / width - 1.0, 1.0 - 2.0 * y / height
+            a = edges[t, 0] * nx + (edges[t, 1] * ny + edges[t, 2])
+            b = edges[t, 3] * nx + (edges[t, 4] * ny + edges[t, 5])
+            c = edges[t, 6] * nx + (edges[t, 7] * ny + edges[t, 8])
+            total = a + b + c
+            by = 1.0 / total if abs(total) > 1e-30 else 1.0
+            weights[0, n], weights[1, n], weights[2, n] = a * by, b * by, c * by
+            corners[0, n], corners[1, n], corners[2, n] = triangles[t, 0], triangles[t, 1], triangles[t, 2]
+            rows[27, first + n] = (x - width / 2) / least + 0.5
+            rows[28, first + n] = (height / 2 - y) / least + 0.5
+        _interpolated(own, low, size, corners, weights, eye, rows[:, first : first + count])
 
 
-def _at_centres(samples: NDArray[np.int32], edges: NDArray[np.float64], width: int, height: int) -> NDArray[np.int32]:
-    """For each pixel, the triangle among those of its samples that its centre lies in or nearest to."""
-    chosen = samples.max(axis=2)
-    ys, xs = np.nonzero(samples.min(axis=2) != chosen)
-    best = np.full(len(xs), -np.inf)
-    for k in range(4):
-        tri = samples[ys, xs, k]
-        inside = _barycentric(edges[np.maximum(tri, 0)], xs, ys, width, height).min(axis=1)
-        better = (tri >= 0) & (inside > best)
-        best = np.where(better, inside, best)
-        chosen[ys[better], xs[better]] = tri[better]
-    return np.asarray(chosen)
+@compiled
+def _own_points(own, low, size, eye, rows):  # type: ignore[no-untyped-def]
+    corners, weights = np.empty((3, BLOCK), np.int32), np.zeros((3, BLOCK))
+    weights[0] = 1.0
+    rows[27:29] = 0.5
+    for first in range(0, len(own), BLOCK):
+        count = min(BLOCK, len(own) - first)
+        for k in range(3):
+            corners[k, :count] = np.arange(first, first + count)
+        _interpolated(own, low, size, corners, weights, eye, rows[:, first : first + count])
 
 
-def _barycentric(
-    edges: NDArray[np.float64], xs: NDArray[np.int64], ys: NDArray[np.int64], width: int, height: int
-) -> NDArray[np.float64]:
-    nx, ny = 2 * (xs + 0.5) / width - 1, 1 - 2 * (ys + 0.5) / height
-    e = edges[:, :, 0] * nx[:, None] + edges[:, :, 1] * ny[:, None] + edges[:, :, 2]
-    total = e.sum(axis=1, keepdims=True)
-    return e / np.where(np.abs(total) > 1e-30, total, 1.0)
+@compiled
+def _interpolated(own, low, size, corners, weights, eye, rows):  # type: ignore[no-untyped-def]
+    """A block of `rows`, which are in the order of `LAYOUT`, but for the place on the screen."""
+    count = rows.shape[1]
+    made = np.empty((17, BLOCK))
+    for k in range(17):
+        for n in range(count):
+            made[k, n] = (
+                own[corners[0, n], k] * weights[0, n]
+                + own[corners[1, n], k] * weights[1, n]
+                + own[corners[2, n], k] * weights[2, n]
+            )
+    for n in range(count):
+        rows[0, n], rows[1, n], rows[2, n] = made[9, n], made[10, n], 0.0
+        rows[29, n] = 0.0
+    for k in range(3):
+        for n in range(count):
+            kept = made[6 + k, n]
+            rows[3 + k, n], rows[6 + k, n] = kept, made[k, n]
+            rows[9 + k, n], rows[12 + k, n] = (kept - low[k]) / size[k], size[k]
+            rows[18 + k, n], rows[21 + k, n] = made[11 + k, n], made[14 + k, n]
+    for n in range(count):
+        rows[15, n], rows[16, n], rows[17, n], _ = _unit(made[3, n], made[4, n], made[5, n])
+        x, y, z = eye[0] - made[0, n], eye[1] - made[1, n], eye[2] - made[2, n]
+        rows[24, n], rows[25, n], rows[26, n], rows[30, n] = _unit(x, y, z)
 
 
-def _points(
-    mesh: Mesh,
-    rest: Mesh,
-    tri: NDArray[np.int32],
-    weights: NDArray[np.float64],
-    eye: NDArray[np.float64],
-    screen: NDArray[np.float64],
-) -> dict[str, list[Floats]]:
-    corners = mesh.triangles[tri]
-
-    def at(values: NDArray[np.float32]) -> NDArray[np.float64]:
-        return np.asarray(np.einsum("nk,nkc->nc", weights, values[corners].astype(np.float64)))
-
-    position, normal, kept = at(mesh.positions), at(mesh.normals), at(rest.positions)
-    along_u, along_v = rest.gradients
-    away = eye - position
-    return surface_points(
-        uv=at(rest.uvs),
-        position=kept,
-        world=position,
-        box=(kept - rest.low) / rest.size,
-        box_size=rest.size.astype(np.float64),
-        normal=unit(normal),
-        along=(at(along_u), at(along_v)),
-        view=unit(away),
-        distance=np.linalg.norm(away, axis=1),
-        screen=screen,
-    )
+@compiled
+def _unit(x, y, z):  # type: ignore[no-untyped-def]
+    """A direction of length 1, (0, 0, 1) where there is none, and what its length was."""
+    length = np.sqrt(x * x + y * y + z * z)
+    if length > 1e-10:
+        return x / length, y / length, z / length, length
+    return 0.0, 0.0, 1.0, length
 
 
-def surface_points(
-    *,
-    uv: NDArray[np.float64],
-    position: NDArray[np.float64],
-    box: NDArray[np.float64],
-    box_size: NDArray[np.float64],
-    normal: NDArray[np.float64],
-    along: tuple[NDArray[np.float64], NDArray[np.float64]],
-    view: NDArray[np.float64],
-    distance: NDArray[np.float64],
-    screen: NDArray[np.float64],
-    world: NDArray[np.float64] | None = None,
-) -> dict[str, list[Floats]]:
-    """What `plan.POINTS` names, each as contiguous rows, from (n, 2) and (n, 3) arrays."""
-    n = len(uv)
-    zero = np.zeros((n, 1))
-    place = columns(position)
-    nothing = np.zeros(n, np.float32)
-    return {
-        "at_uv": columns(np.concatenate([uv, zero], axis=1)),
-        "at_object": place,
-        # A shape that is not moved stands where the stage's own axes have their middle.
-        "at_world": place if world is None else columns(world),
-        "at_box": columns(box),
-        "at_box_size": columns(np.tile(box_size, (n, 1))),
-        "at_normal": columns(normal),
-        "at_along_u": columns(along[0]),
-        "at_along_v": columns(along[1]),
-        "at_view": columns(view),
-        "at_distance": columns(distance[:, None]),
-        "at_screen": columns(np.concatenate([screen, zero], axis=1)),
-        "at_back": [nothing] * 4,
-        "at_far": [nothing] * 4,
-    }
+def named(rows: NDArray[np.float32]) -> dict[str, list[Floats]]:
+    """What `plan.POINTS` names, from (ROWS, n) numbers in the order of `LAYOUT`."""
+    out, first = {}, 0
+    for name, count in LAYOUT.items():
+        out[name] = list(rows[first : first + count])
+        first += count
+    nothing = np.zeros(rows.shape[1], np.float32)
+    return {**out, "at_back": [nothing] * 4, "at_far": [nothing] * 4}
 
 
 def unit(v: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -5,17 +5,14 @@ import time
 import numpy as np
 import pytest
 from playwright.sync_api import Page
-from scipy import ndimage
 
 from whorl import demo
 from whorl.plan.build import build
-from whorl.stage import camera as cameras
-from whorl.stage.frame import Sides, frame
+from whorl.stage.frame import frame
 
 SIZE = 256
-#: Lines of one pixel's width show how a GPU takes slopes: within a triangle, and not across its border.
-#: A second bend magnifies that, and the middle of a pixel beside a fold may see another triangle.
-FINE = {"chart-lantern": 0.99, "cold-store": 0.99, "amber-prow": 0.96}
+#: Bent normals on a shape that is itself moved and seen through: what differs in the last bits is magnified twice.
+FINE = {"amber-prow": 0.994}
 
 
 def pixels(page: Page, number: int) -> np.ndarray:
@@ -25,19 +22,6 @@ def pixels(page: Page, number: int) -> np.ndarray:
             return np.array(got, float).reshape(SIZE, SIZE, 4)[::-1, :, :3]
         time.sleep(0.2)
     raise AssertionError("nothing was drawn")
-
-
-def outline(plan, phase) -> np.ndarray:
-    """The pixels that the shape's outline runs through or beside."""
-    covered = np.zeros(SIZE * SIZE)
-    side = Sides(plan, cameras.numbers(plan.effect.stage.camera, SIZE, SIZE), phase, SIZE, SIZE)
-    for front in (False, True):
-        seen = side(front)
-        real = seen.pixels >= 0
-        own = np.bincount(seen.pixels[real], seen.coverage[real], SIZE * SIZE)
-        covered = np.maximum(covered, own)
-    whole = covered.reshape(SIZE, SIZE)
-    return ndimage.maximum_filter(whole, 3) != ndimage.minimum_filter(whole, 3)
 
 
 @pytest.mark.parametrize("slug", demo.slugs())
@@ -51,9 +35,5 @@ def test_the_browser_and_the_cpu_draw_one_picture(page: Page, server, slug):
     cpu = np.round(frame(plan, number / frames, SIZE, SIZE, threads=2)[..., :3] * 255)
     apart = np.abs(gpu - cpu).max(axis=-1)
     assert np.abs(gpu - cpu).mean() < 1
-    # What remains is how edges are smoothed: a GPU shades a pixel once for each triangle in it.
-    away = apart[~outline(plan, number / frames)]
-    within = FINE.get(slug, 0.995)
-    assert (away <= 4).mean() > within, f"{(away > 4).mean():.2%} of pixels"
-    assert (apart <= 4).mean() > within - 0.025
+    assert (apart <= 4).mean() > FINE.get(slug, 0.995), f"{(apart > 4).mean():.2%} of pixels"
     assert cpu.std() > 5

@@ -11,7 +11,7 @@ from whorl.plan.evaluate import evaluate
 from whorl.shade import Vec3
 from whorl.stage import flat
 from whorl.stage.camera import eye, view_projection
-from whorl.stage.raster import rasterise
+from whorl.stage.raster import Seen
 from whorl.stage.shapes import shape
 
 UP, ALONG = Vec3(0, 0, 1), Vec3(0.5, 0, 0)
@@ -55,7 +55,7 @@ def test_a_bump_moves_with_its_pattern():
 @pytest.mark.parametrize("source", ["uv", "object", "box"])
 def test_a_flat_height_leaves_the_normal_of_any_shape(source):
     camera = Camera(yaw=20, pitch=10)
-    seen = rasterise(shape("ball"), view_projection(camera, 32, 32), eye(camera), 32, 32, True)
+    seen = Seen.through(shape("ball"), view_projection(camera, 32, 32), eye(camera)).fragments(32, 32, True)
     chain = [bead(source), bead("linear", start=5, span=1), bead("bump", strength=1)]
     plan = build(effect(strand("s", *chain)))
     made = evaluate(plan, plan.beads["s/bump"], seen.points, 0.0)
@@ -64,7 +64,7 @@ def test_a_flat_height_leaves_the_normal_of_any_shape(source):
 
 def test_on_a_ball_a_height_along_its_axis_tilts_the_normal_along_the_meridian():
     camera = Camera(yaw=0, pitch=0)
-    seen = rasterise(shape("ball"), view_projection(camera, 64, 64), eye(camera), 64, 64, True)
+    seen = Seen.through(shape("ball"), view_projection(camera, 64, 64), eye(camera)).fragments(64, 64, True)
     chain = [bead("object"), bead("linear", direction=[0, 1, 0], start=-1, span=2), bead("bump", strength=0.4)]
     plan = build(effect(strand("s", *chain)))
     made = np.stack(evaluate(plan, plan.beads["s/bump"], seen.points, 0.0), -1)

@@ -10,7 +10,7 @@ from whorl.plan.build import build
 from whorl.plan.evaluate import evaluate
 from whorl.stage import camera as cameras
 from whorl.stage import sight
-from whorl.stage.frame import fragments, frame, lit_scene
+from whorl.stage.frame import Sides, frame, lit_scene
 from whorl.stage.moved import moved
 from whorl.stage.shapes import of_stage
 
@@ -21,9 +21,10 @@ def seen(e, place, size=SIZE, phase=0.0):
     """A bead over the near side, and the surface points it was made at."""
     plan = build(e)
     stage = plan.effect.stage
-    near = fragments(stage, size, size, True)
-    points = sight.with_back(plan, near, lambda: fragments(stage, size, size, False), True)
     view = cameras.numbers(stage.camera, size, size)
+    side = Sides(plan, view, phase, size, size)
+    near = side(True)
+    points = sight.with_back(near, side.far())
     made = evaluate(plan, plan.beads[place], points, phase, camera=view)
     inside = near.coverage == 1
     return [m[inside].astype(float) for m in made], {k: [a[inside] for a in v] for k, v in points.items()}

@@ -11,13 +11,13 @@ from whorl.plan.build import build
 from whorl.stage import filters
 from whorl.stage.camera import eye, view_projection
 from whorl.stage.frame import frame, lit_scene
-from whorl.stage.raster import rasterise
+from whorl.stage.raster import Seen
 from whorl.stage.ready import READY
 from whorl.stage.shapes import SHAPES, shape
 
 
 def seen(name, camera, size=128, front=True):
-    return rasterise(shape(name), view_projection(camera, size, size), eye(camera), size, size, front)
+    return Seen.through(shape(name), view_projection(camera, size, size), eye(camera)).fragments(size, size, front)
 
 
 def test_a_ball_covers_the_disc_that_geometry_says():

@@ -5,6 +5,7 @@ from functools import lru_cache
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from whorl.beads.spec import Numbers
 from whorl.effect.document import Stage
@@ -16,44 +17,53 @@ from whorl.stage import camera as cameras
 from whorl.stage import filters, sight
 from whorl.stage.filters import Picture
 from whorl.stage.moved import moved
-from whorl.stage.raster import Canvas, Fragments, rasterise
+from whorl.stage.raster import Canvas, Fragments, Seen
 from whorl.stage.shapes import of_stage
+
+
+@lru_cache(maxsize=4)
+def _seen(text: str, width: int, height: int) -> Seen:
+    stage = Stage.model_validate_json(text)
+    return Seen.through(
+        of_stage(stage), cameras.view_projection(stage.camera, width, height), cameras.eye(stage.camera)
+    )
 
 
 @lru_cache(maxsize=8)
 def _fragments(text: str, width: int, height: int, front: bool) -> Fragments:
     # A still camera sees the same fragments in every frame of a turn.
-    stage = Stage.model_validate_json(text)
-    matrix = cameras.view_projection(stage.camera, width, height)
-    return rasterise(of_stage(stage), matrix, cameras.eye(stage.camera), width, height, front)
+    return _seen(text, width, height).fragments(width, height, front)
 
 
-def fragments(stage: Stage, width: int, height: int, front: bool) -> Fragments:
-    """What the camera sees of one side of the stage's shape, where nothing moves that."""
-    text = stage.model_dump_json(include={"shape", "subdivision", "path", "mesh", "camera"})
-    return _fragments(text, width, height, front)
+@lru_cache(maxsize=4)
+def _far(text: str, width: int, height: int) -> NDArray[np.float32]:
+    return _seen(text, width, height).behind(width, height)
 
 
 class Sides:
     """Both sides of an effect's shape at a phase, as its displacement has it."""
 
-    def __init__(self, plan: Plan, view: dict[str, Numbers], phase: float, width: int, height: int) -> None:
-        self.stage, self.width, self.height = plan.effect.stage, width, height
-        self.mesh = None
-        self.made: dict[bool, Fragments] = {}
+    def __init__(
+        self, plan: Plan, view: dict[str, Numbers], phase: float, width: int, height: int, threads: int = 1
+    ) -> None:
+        stage = plan.effect.stage
+        self.size, self.threads = (width, height), threads
+        self.text = stage.model_dump_json(include={"shape", "subdivision", "path", "mesh", "camera"})
+        self.moved = None
         if plan.raised:
-            self.rest = of_stage(self.stage)
-            self.mesh = moved(plan, self.rest, view, phase)
+            rest = of_stage(stage)
+            matrix, eye = cameras.view_projection(stage.camera, width, height), cameras.eye(stage.camera)
+            self.moved = Seen.through(moved(plan, rest, view, phase, threads), matrix, eye, rest)
 
     def __call__(self, front: bool) -> Fragments:
-        if self.mesh is None:
-            return fragments(self.stage, self.width, self.height, front)
-        if front not in self.made:
-            # The far side is asked for twice: to be drawn, and as what lies behind the near one.
-            camera = self.stage.camera
-            matrix, eye = cameras.view_projection(camera, self.width, self.height), cameras.eye(camera)
-            self.made[front] = rasterise(self.mesh, matrix, eye, self.width, self.height, front, self.rest)
-        return self.made[front]
+        """What the camera sees of one side."""
+        if self.moved:
+            return self.moved.fragments(*self.size, front, self.threads)
+        return _fragments(self.text, *self.size, front)
+
+    def far(self) -> NDArray[np.float32]:
+        """The far side behind each pixel, see `Seen.behind`."""
+        return self.moved.behind(*self.size, self.threads) if self.moved else _far(self.text, *self.size)
 
 
 def picture(
@@ -122,7 +132,7 @@ def lit_scene(
     stage, sides = plan.effect.stage, plan.effect.surface.sides
     bare = transparent or peek is not None
     view = cameras.numbers(stage.camera, width, height, bare)
-    side = Sides(plan, view, phase, width, height)
+    side = Sides(plan, view, phase, width, height, threads)
     if bare:
         scene = np.zeros((4, height, width), np.float32)
     else:
@@ -131,7 +141,7 @@ def lit_scene(
     if peek is not None:
         front = sides != "back"
         seen = side(front)
-        points = sight.with_back(plan, seen, lambda: side(False), front)
+        points = sight.with_back(seen, side.far()) if plan.back and front else seen.points
         turned = {**view, "side": (1.0 if front else -1.0,)}
         alone = [*shown(plan, peek, points, phase, threads, turned), np.ones(len(seen.pixels), np.float32)]
         canvas.lay(seen, alone)
@@ -144,7 +154,7 @@ def lit_scene(
         seen = side(front)
         if not len(seen.pixels):
             continue
-        points = sight.with_back(plan, seen, lambda: side(False), front)
+        points = sight.with_back(seen, side.far()) if plan.back and front else seen.points
         if front and far is not None:
             points = sight.with_far(seen, points, far)
         made = _shaded(plan, points, {**view, "side": (1.0 if front else -1.0,)}, phase, front, threads, film)

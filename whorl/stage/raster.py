@@ -5,8 +5,10 @@ Conversion using 2D Homogeneous Coordinates*, 1997). Coverage is taken on four s
 and the surface point at the pixel's centre, as a multisampling GPU does it.
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from typing import Any, TypeVar
 
 import numpy as np
 from numba import njit
@@ -14,6 +16,8 @@ from numpy.typing import NDArray
 
 from whorl.shade.kernel import Floats
 from whorl.stage.mesh import Mesh
+
+T = TypeVar("T")
 
 #: Plain machine code: dividing by nought gives no number, as in the kernels.
 compiled = njit(cache=True, nogil=True, error_model="numpy")
@@ -35,8 +39,10 @@ LAYOUT = {
 ROWS = sum(LAYOUT.values())
 #: How many are interpolated at a time, so that their numbers stay in the nearest cache.
 BLOCK = 256
+#: How many rows of pixels are covered at a time, likewise.
+BAND = 64
 #: Two triangles in a quad belong to one surface if their normals' cosine is at least this ...
-ALIKE = 0.97
+ALIKE = 0.998
 #: ... and their planes lie this close at the quad's middle, as a share of the distance.
 CLOSE = 0.01
 
@@ -48,13 +54,11 @@ class Fragments:
     `pixels` (4q,) are flat indices, row 0 at the top, −1 for a pixel outside the picture; `samples`
     (4q,) has a bit for each of the pixel's four samples that this is seen at, none for a helper.
     Where surfaces meet, a pixel has a fragment for each triangle in it; elsewhere just one.
-    `at_middle` (4q,) marks the fragment that the pixel's middle sees. `points` holds the surface
-    points as `plan.evaluate` takes them.
+    `points` holds the surface points as `plan.evaluate` takes them.
     """
 
     pixels: NDArray[np.int32]
     samples: NDArray[np.uint8]
-    at_middle: NDArray[np.bool_]
     points: dict[str, list[Floats]]
 
     @property
@@ -82,19 +86,20 @@ def _edges(clip, triangles):  # type: ignore[no-untyped-def]
 
 
 @compiled
-def _cover(clip, triangles, edges, area, width, height, front):  # type: ignore[no-untyped-def]
-    """The nearest triangle of one side at each sample, −1 where there is none.
+def _cover(clip, triangles, edges, area, width, height, front, off, top, end):  # type: ignore[no-untyped-def]
+    """The nearest triangle of one side at each sample of the rows from `top` to before `end`, −1 where there is none.
 
-    Sizes are in samples. Each pixel's two by two lie on four rows and four columns, where GPUs have them.
+    Sizes are in samples. `off` is how far each lies from its square's middle, alternately: by 0.25
+    the two by two of a pixel lie on four rows and four columns, where GPUs have them.
     """
-    ids = np.full((height + height % 4, width + width % 4), -1, np.int32)
-    depth = np.zeros((height, width))
+    ids = np.full((end - top + (end - top) % 4, width + width % 4), -1, np.int32)
+    depth = np.zeros((end - top, width))
     step = 2.0 / width
     for t in range(len(triangles)):
         whole = area[t]
         if whole == 0.0 or (whole > 0.0) != front:
             continue
-        x0, x1, y0, y1 = 0, width - 1, 0, height - 1
+        x0, x1, y0, y1 = 0, width - 1, top, end - 1
         i, j, k = triangles[t, 0], triangles[t, 1], triangles[t, 2]
         if clip[i, 3] > 1e-6 and clip[j, 3] > 1e-6 and clip[k, 3] > 1e-6:
             ax, bx, cx = clip[i, 0] / clip[i, 3], clip[j, 0] / clip[j, 3], clip[k, 0] / clip[k, 3]
@@ -110,10 +115,10 @@ def _cover(clip, triangles, edges, area, width, height, front):  # type: ignore[
         c0, c1, c2 = edges[t, 6] * turn, edges[t, 7] * turn, edges[t, 8] * turn
         scale = turn / whole
         for j in range(y0, y1 + 1):
-            aside = 0.5 + (-0.25 if j % 2 == 0 else 0.25)
+            aside = 0.5 + (-off if j % 2 == 0 else off)
             left = aside * step - 1.0
             for odd in range(2):
-                y = 1.0 - 2.0 * (j + 0.5 + (0.25 if odd == 0 else -0.25)) / height
+                y = 1.0 - 2.0 * (j + 0.5 + (off if odd == 0 else -off)) / height
                 a, b, c = a1 * y + a2, b1 * y + b2, c1 * y + c2
                 # Where the row enters and leaves the triangle, with a little room for rounding.
                 low, high = _narrowed(a0, a, width / 2 - aside, width, float(x0), float(x1))
@@ -126,9 +131,9 @@ def _cover(clip, triangles, edges, area, width, height, front):  # type: ignore[
                     if min(ea, eb, ec) >= 0.0:
                         # The sum over the area is 1 / w: the larger, the nearer.
                         near = (ea + eb + ec) * scale
-                        if near > depth[j, i]:
-                            depth[j, i] = near
-                            ids[j, i] = t
+                        if near > depth[j - top, i]:
+                            depth[j - top, i] = near
+                            ids[j - top, i] = t
     return ids
 
 
@@ -180,8 +185,8 @@ def _one_surface(positions, triangles, edges, area, found, count, x, y):  # type
 
 
 @compiled
-def _quads(ids, positions, triangles, edges, area, width, height):  # type: ignore[no-untyped-def]
-    """Fragments in quads: pixel, samples, whether its middle sees it, triangle, and place (x, y)."""
+def _quads(ids, top, positions, triangles, edges, area, width, height):  # type: ignore[no-untyped-def]
+    """Fragments in quads, from the row of pixels `top`: pixel, samples, triangle, and place (x, y)."""
     high, wide = ids.shape[0] // 4, ids.shape[1] // 4
     # At most every triangle of every quad: counted first.
     found = np.empty(16, np.int32)
@@ -191,7 +196,7 @@ def _quads(ids, positions, triangles, edges, area, width, height):  # type: igno
             count = _distinct(ids, q, p, found)
             most += count
     pixels, places = np.empty(most * 4, np.int32), np.empty((most * 4, 2), np.int32)
-    samples, middle = np.zeros(most * 4, np.uint8), np.zeros(most * 4, np.bool_)
+    samples = np.zeros(most * 4, np.uint8)
     tri = np.empty(most * 4, np.int32)
     n = 0
     for q in range(high):
@@ -202,29 +207,27 @@ def _quads(ids, positions, triangles, edges, area, width, height):  # type: igno
             whole = True
             for j in range(4):
                 for i in range(4):
-                    if ids[4 * q + j, 4 * p + i] < 0 and 2 * q + j // 2 < height and 2 * p + i // 2 < width:
+                    if ids[4 * q + j, 4 * p + i] < 0 and top + 2 * q + j // 2 < height and 2 * p + i // 2 < width:
                         whole = False
-            at_x, at_y = 2.0 * (2 * p + 1) / width - 1.0, 1.0 - 2.0 * (2 * q + 1) / height
+            at_x, at_y = 2.0 * (2 * p + 1) / width - 1.0, 1.0 - 2.0 * (top + 2 * q + 1) / height
             one = whole and (count == 1 or _one_surface(positions, triangles, edges, area, found, count, at_x, at_y))
             for k in range(1 if one else count):
                 for m in range(4):
-                    x, y = 2 * p + m % 2, 2 * q + m // 2
+                    x, y = 2 * p + m % 2, top + 2 * q + m // 2
                     inside = x < width and y < height
                     pixels[n] = y * width + x if inside else -1
                     places[n, 0], places[n, 1] = x, y
                     tri[n] = found[k]
                     if one:
-                        samples[n], middle[n] = (15 if inside else 0), inside
+                        samples[n] = 15 if inside else 0
                         if count > 1 and inside:
-                            tri[n] = _nearest(ids, edges, x, y, width, height)
+                            tri[n] = _nearest(ids, top, edges, x, y, width, height)
                     elif inside:
                         for s in range(4):
-                            if ids[2 * y + s // 2, 2 * x + s % 2] == found[k]:
+                            if ids[2 * (y - top) + s // 2, 2 * x + s % 2] == found[k]:
                                 samples[n] |= 1 << s
                     n += 1
-            if not one:
-                _middles(edges, area, found, count, n - 4 * count, pixels, samples, places, middle, width, height)
-    return pixels[:n], samples[:n], middle[:n], tri[:n], places[:n]
+    return pixels[:n], samples[:n], tri[:n], places[:n]
 
 
 @compiled
@@ -246,38 +249,15 @@ def _distinct(ids, q, p, found):  # type: ignore[no-untyped-def]
 
 
 @compiled
-def _nearest(ids, edges, x, y, width, height):  # type: ignore[no-untyped-def]
+def _nearest(ids, top, edges, x, y, width, height):  # type: ignore[no-untyped-def]
     """Of the triangles of a pixel's samples, the one its middle lies in or is nearest to."""
-    chosen, best = ids[2 * y, 2 * x], -np.inf
+    chosen, best = ids[2 * (y - top), 2 * x], -np.inf
     for s in range(4):
-        t = ids[2 * y + s // 2, 2 * x + s % 2]
+        t = ids[2 * (y - top) + s // 2, 2 * x + s % 2]
         inside = _least(edges, t, 2.0 * (x + 0.5) / width - 1.0, 1.0 - 2.0 * (y + 0.5) / height)[0]
         if inside > best:
             chosen, best = t, inside
     return chosen
-
-
-@compiled
-def _middles(edges, area, found, count, first, pixels, samples, places, middle, width, height):  # type: ignore[no-untyped-def]
-    """Marks in a quad's fragments the nearest whose triangle each pixel's middle lies in.
-
-    A triangle that holds the middle may hold no sample: then it is the triangle beside it, if all samples are seen.
-    """
-    for m in range(4):
-        best, chosen, beside, most, seen = 0.0, -1, -1, -np.inf, 0
-        for k in range(count):
-            at = first + 4 * k + m
-            seen |= samples[at]
-            x, y = 2.0 * (places[at, 0] + 0.5) / width - 1.0, 1.0 - 2.0 * (places[at, 1] + 0.5) / height
-            least, total = _least(edges, found[k], x, y)
-            if pixels[at] >= 0 and least >= 0.0 and total / area[found[k]] > best:
-                best, chosen = total / area[found[k]], at
-            if samples[at] > 0 and least > most:
-                most, beside = least, at
-        if chosen < 0 and seen == 15:
-            chosen = beside
-        if chosen >= 0:
-            middle[chosen] = True
 
 
 class Canvas:
@@ -334,28 +314,85 @@ def _lay(scene, slots, fine, used, pixels, samples, r, g, b, a):  # type: ignore
     return used
 
 
-def rasterise(
-    mesh: Mesh,
-    matrix: NDArray[np.float64],
-    eye: NDArray[np.float64],
-    width: int,
-    height: int,
-    front: bool,
-    rest: Mesh | None = None,
-) -> Fragments:
-    """One side of a mesh through a view-projection matrix, at four samples a pixel.
+@dataclass(frozen=True)
+class Seen:
+    """A mesh from a camera.
 
     `rest` is the mesh as it was before it was moved, whose places its points keep.
     """
-    positions = mesh.positions.astype(np.float64)
-    clip = np.ascontiguousarray(positions @ matrix[:, :3].T + matrix[:, 3])
-    edges, area = _edges(clip, mesh.triangles)
-    ids = _cover(clip, mesh.triangles, edges, area, width * 2, height * 2, front)
-    pixels, samples, middle, tri, places = _quads(ids, positions, mesh.triangles, edges, area, width, height)
-    own, low, size = _vertices(mesh, rest or mesh)
-    rows = np.empty((ROWS, len(tri)), np.float32)
-    _points(own, low, size, mesh.triangles, tri, edges, places, width, height, eye, rows)
-    return Fragments(pixels, samples, middle, named(rows))
+
+    mesh: Mesh
+    rest: Mesh
+    clip: NDArray[np.float64]
+    edges: NDArray[np.float64]
+    area: NDArray[np.float64]
+    eye: NDArray[np.float64]
+
+    @classmethod
+    def through(
+        cls, mesh: Mesh, matrix: NDArray[np.float64], eye: NDArray[np.float64], rest: Mesh | None = None
+    ) -> "Seen":
+        """Through a view-projection matrix (4, 4), from where the eye is (3,)."""
+        clip = np.ascontiguousarray(mesh.positions.astype(np.float64) @ matrix[:, :3].T + matrix[:, 3])
+        edges, area = _edges(clip, mesh.triangles)
+        return cls(mesh, rest or mesh, clip, edges, area, eye)
+
+    def fragments(self, width: int, height: int, front: bool, threads: int = 1) -> Fragments:
+        """One side, at four samples a pixel."""
+        faces, positions = self.mesh.triangles, self.mesh.positions.astype(np.float64)
+        given = faces, self.edges, self.area
+
+        def covered(top: int, end: int) -> tuple[NDArray[Any], ...]:
+            ids = _cover(self.clip, *given, width * 2, height * 2, front, 0.25, top * 2, end * 2)
+            return _quads(ids, top, positions, *given, width, height)  # type: ignore[no-any-return]
+
+        made = in_parts(covered, height, threads, BAND)
+        pixels, samples, tri, places = (np.concatenate(parts) for parts in zip(*made, strict=True))
+        return Fragments(pixels, samples, named(self._rows(tri, places, width, height, threads)))
+
+    def behind(self, width: int, height: int, threads: int = 1) -> NDArray[np.float32]:
+        """The far side at the middle of each pixel: its normal and its distance, (4, height · width).
+
+        Nought where there is none.
+        """
+        given = self.clip, self.mesh.triangles, self.edges, self.area, width, height, False, 0.0
+
+        def covered(top: int, end: int) -> NDArray[np.int32]:
+            return np.asarray(_cover(*given, top, end)[: end - top, :width])
+
+        ids = np.concatenate(in_parts(covered, height, threads, BAND))
+        y, x = np.nonzero(ids >= 0)
+        rows = self._rows(ids[y, x], np.stack([x, y], axis=1).astype(np.int32), width, height, threads)
+        out = np.zeros((4, height * width), np.float32)
+        out[:, y * width + x] = rows[[15, 16, 17, 30]]
+        return out
+
+    def _rows(
+        self,
+        tri: NDArray[np.int32],
+        places: NDArray[np.int32],
+        width: int,
+        height: int,
+        threads: int,
+    ) -> NDArray[np.float32]:
+        own, low, size = _vertices(self.mesh, self.rest)
+        rows = np.empty((ROWS, len(tri)), np.float32)
+
+        def fill(first: int, end: int) -> None:
+            given = tri[first:end], self.edges, places[first:end], width, height, self.eye
+            _points(own, low, size, self.mesh.triangles, *given, rows[:, first:end])
+
+        in_parts(fill, len(tri), threads, 1 << 16)
+        return rows
+
+
+def in_parts(work: Callable[[int, int], T], count: int, threads: int, each: int) -> list[T]:
+    """What `work(first, end)` gives for each so many of a range, in order, on so many threads."""
+    parts = [(first, min(first + each, count)) for first in range(0, max(count, 1), each)]
+    if len(parts) == 1:
+        return [work(*parts[0])]
+    with ThreadPoolExecutor(threads) as pool:
+        return list(pool.map(lambda part: work(*part), parts))
 
 
 def at_vertices(mesh: Mesh, eye: Sequence[float]) -> dict[str, list[Floats]]:

@@ -1,12 +1,11 @@
 """Lines of sight: the rays of a picture, and what a surface point knows of what lies behind it."""
 
-from collections.abc import Callable
 from functools import lru_cache
 
 import numpy as np
+from numpy.typing import NDArray
 
 from whorl.effect.document import Camera
-from whorl.plan.plan import Plan
 from whorl.shade.kernel import Floats
 from whorl.stage import camera as cameras
 from whorl.stage.filters import Picture
@@ -42,21 +41,16 @@ def whole(samples: list[Floats], width: int, height: int) -> Picture:
     return np.ascontiguousarray(stack.reshape(-1, high, wide)[:, :height, :width])
 
 
-def with_back(plan: Plan, seen: Fragments, behind: Callable[[], Fragments], front: bool) -> Points:
-    """The surface points of a near side with `at_back`, where the plan asks for it."""
-    if not (plan.back and front):
-        return seen.points
-    far = behind()
-    count = int(max(seen.pixels.max(initial=-1), far.pixels.max(initial=-1))) + 2
-    # The last place is for pixels outside the picture.
-    layer = np.zeros((4, count), np.float32)
-    inside = (far.pixels >= 0) & far.at_middle
-    for row, values in zip(layer, (*far.points["at_normal"], far.points["at_distance"][0]), strict=True):
-        row[far.pixels[inside]] = values[inside]
-    return {**seen.points, "at_back": [np.ascontiguousarray(row[seen.pixels]) for row in layer]}
+def with_back(seen: Fragments, far: NDArray[np.float32]) -> Points:
+    """The surface points of a near side with the normals and distances (4, pixels) of the far one."""
+    return {**seen.points, "at_back": _at(seen.pixels, far)}
 
 
 def with_far(seen: Fragments, points: Points, far: Picture) -> Points:
     """Surface points with what was drawn of the far side at their pixels."""
-    flat = np.concatenate([far.reshape(4, -1), np.zeros((4, 1), np.float32)], axis=1)
-    return {**points, "at_far": [np.ascontiguousarray(row[seen.pixels]) for row in flat]}
+    return {**points, "at_far": _at(seen.pixels, far.reshape(4, -1))}
+
+
+def _at(pixels: NDArray[np.int32], layer: NDArray[np.float32]) -> list[Floats]:
+    # The last place is for pixels outside the picture.
+    return [np.append(row, np.float32(0))[pixels] for row in layer]

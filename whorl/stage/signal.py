@@ -12,7 +12,7 @@ from whorl.plan.evaluate import Evaluation, run
 from whorl.plan.plan import FromNode, Node, Plan
 from whorl.stage import flat
 from whorl.stage.camera import eye, view_projection
-from whorl.stage.raster import rasterise
+from whorl.stage.raster import Seen
 from whorl.stage.shapes import shape
 
 #: Samples along a side, and moments of the turn, that are looked at.
@@ -93,4 +93,6 @@ def _points(name: str) -> dict[str, list[np.ndarray]]:
     if name == "plane":
         return flat.points(SIDE, SIDE)
     camera = Camera(yaw=0, pitch=20, distance=4)
-    return rasterise(shape(name), view_projection(camera, SIDE, SIDE), eye(camera), SIDE, SIDE, True).points
+    return (
+        Seen.through(shape(name), view_projection(camera, SIDE, SIDE), eye(camera)).fragments(SIDE, SIDE, True).points
+    )

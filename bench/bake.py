@@ -34,10 +34,22 @@ def served() -> Iterator[tuple[int, Path]]:
         command = [sys.executable, "-m", "whorl.cli", "demo", "--no-open", "--port", str(port), "--data", folder]
         server = subprocess.Popen(command, stdout=subprocess.DEVNULL)
         try:
+            _answers(port)
             yield port, Path(folder)
         finally:
             server.terminate()
             server.wait()
+
+
+def _answers(port: int) -> None:
+    """Waits until a server listens; its demo effects are there from then on."""
+    for _ in range(300):
+        try:
+            socket.create_connection(("127.0.0.1", port), 1).close()
+            return
+        except OSError:
+            time.sleep(0.2)
+    raise SystemExit("The server did not start.")
 
 
 def one(slug: str, port: int, folder: Path) -> None:
@@ -56,20 +68,19 @@ def one(slug: str, port: int, folder: Path) -> None:
     print(f"{slug:12} {ours}   {theirs}   {cpu / gpu:5.2f} ×{wanted}")
 
 
-def browser(slug: str, port: int) -> list[float]:
+def browser(slug: str, port: int, frames: int = 24) -> list[float]:
     """Ms of each frame in the studio's own painter, drawn and read back."""
     with chromium() as b:
         page = b.new_page(viewport={"width": 640, "height": 480})
+        # The page draws nothing of its own meanwhile.
+        page.add_init_script("window.whorlQuiet = true")
         page.goto(f"http://127.0.0.1:{port}/effect/{slug}")
-        page.click("[data-testid=play]")
         deadline = time.monotonic() + 120
         while time.monotonic() < deadline:
-            if times := page.evaluate("whorlMeasure(64, 2)"):
+            if times := page.evaluate("window.whorlMeasure?.(64, 2)"):
                 break
             time.sleep(0.5)
-        # The page is left with nothing else to draw.
-        time.sleep(6)
-        times = page.evaluate(f"whorlMeasure({SIZE}, 24)")
+        times = page.evaluate(f"whorlMeasure({SIZE}, {frames})")
         return list(times[4:])
 
 

@@ -6,13 +6,15 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.documents import bead, data, strand
 from whorl.beads.catalogue import CATALOGUE
 from whorl.beads.spec import COLOUR, COORDS, VALUE
 from whorl.effect import BadEffect, read
-from whorl.effect.document import Shape
+from whorl.effect.document import Channels, Shape
 from whorl.plan.build import build
 from whorl.plan.loop import findings
 from whorl.plan.program import program
+from whorl.plan.surface import SURFACE_PARAMS
 from whorl.stage.frame import picture
 
 # Kernels are compiled once for each setting, so settings are drawn from a few.
@@ -94,3 +96,59 @@ def test_a_document_is_drawn_or_refused_and_every_pixel_is_finite(document, phas
     findings(plan)
     assert program(plan).fragment.count("{") == program(plan).fragment.count("}")
     assert np.isfinite(picture(plan, phase, 16, 16)).all()
+
+
+NUMBERS = {p.name: p for p in SURFACE_PARAMS}
+OF_SURFACE = ("far", "cut", "roughness", "metallic", "index", "opacity", "refraction", "absorbed", "absorbed_at")
+OF_SURFACE += ("milk", "scattering", "background", "film", "film_index", "displacement", "direction")
+#: A value that is far out of range in places, a colour brighter than white, a bent normal.
+STRANDS = [
+    strand("mist", bead("uv"), bead("noise", settings={"octaves": 2}), bead("remap", to_low=-1000, to_high=1000)),
+    strand("tone", bead("tap", **{"from": {"strand": "mist"}}), bead("ramp")),
+    strand("skin", bead("object"), bead("noise", "n", settings={"octaves": 2}), bead("bump", strength=10)),
+]
+CHANNELS = [c for c in Channels.model_fields if c != "normal"]
+
+
+@st.composite
+def surfaces(draw):
+    """A lit surface with any of its channels, anywhere on a stage with neighbours, seen from anywhere."""
+    gain = number(NUMBERS["gain"])
+    chosen = draw(st.lists(st.sampled_from(CHANNELS), max_size=3, unique=True))
+    channels = {name: [{"strand": draw(st.sampled_from(["mist", "tone"])), "gain": draw(gain)}] for name in chosen}
+    if draw(st.booleans()):
+        channels["normal"] = [{"strand": "skin", "gain": draw(gain)}]
+    out = {name: draw(number(NUMBERS[name])) for name in OF_SURFACE if draw(st.booleans())}
+    second = {"strand": "mist", "channels": {"base": [{"strand": "tone"}]}}
+    on = st.booleans().map(lambda yes: {"on": yes})
+    lamp = st.fixed_dictionaries({name: number(NUMBERS[name]) for name in ("yaw", "pitch", "strength", "colour")})
+    surface = {
+        **out,
+        "composite": draw(st.sampled_from(["solid", "cut away", "see-through", "glowing"])),
+        "sides": draw(st.sampled_from(["front", "back", "both"])),
+        "lighting": "lit",
+        "body": draw(st.sampled_from(["none", "filled", "hollow"])),
+        "second": draw(st.sampled_from([None, second])),
+        "channels": channels,
+    }
+    camera = {"yaw": draw(st.floats(-180, 180)), "pitch": draw(st.sampled_from([-89, 0, 30, 89]))}
+    return {
+        **data(*STRANDS, name="Any", surface=surface),
+        "stage": {
+            # Closer than the shape is large the camera is inside it.
+            "camera": {**camera, "distance": draw(st.sampled_from([0.5, 1.0, 3.0, 100.0]))},
+            "shape": draw(st.sampled_from([s for s in get_args(Shape) if s != "mesh"])),
+            "neighbours": {name: draw(on) for name in ("floor", "wall", "post", "ball")},
+            "lamps": {"key": draw(lamp)},
+        },
+    }
+
+
+@settings(max_examples=40)
+@given(surfaces(), st.floats(0, 1))
+def test_any_surface_on_any_stage_is_finite_from_everywhere(document, phase):
+    plan = build(read(document))
+    findings(plan)
+    for peek in (None, plan.beads["tone/ramp"]):
+        made = picture(plan, phase, 16, 16, peek=peek)
+        assert np.isfinite(made).all() and made.min() >= 0

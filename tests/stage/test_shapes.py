@@ -13,6 +13,7 @@ AREAS = {
     "cloth": 4,
     "disc": PI,
     "ball": 4 * PI,
+    "icosphere": 4 * PI,
     "box": 6 * 1.5**2,
     "capsule": 2 * PI * 0.55 * 0.9 + 4 * PI * 0.55**2,
     "cylinder": 2 * PI * 0.75 * 1.7 + 2 * PI * 0.75**2,
@@ -22,6 +23,7 @@ AREAS = {
 }
 VOLUMES = {
     "ball": 4 / 3 * PI,
+    "icosphere": 4 / 3 * PI,
     "box": 1.5**3,
     "capsule": PI * 0.55**2 * 0.9 + 4 / 3 * PI * 0.55**3,
     "cylinder": PI * 0.75**2 * 1.7,
@@ -90,3 +92,21 @@ def test_v_runs_evenly_along_the_outline_and_u_round_it(name):
     path = np.stack([radius[seam][order], y[seam][order]], axis=1)
     length = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(path, axis=0), axis=1))])
     assert np.sort(mesh.uvs[seam, 1]) == pytest.approx(length / length[-1], abs=1e-5)
+
+
+def test_the_triangles_of_an_icosphere_are_nearly_alike_and_none_runs_round_the_seam():
+    mesh, p = corners("icosphere")
+    area = np.linalg.norm(crosses(p), axis=1) / 2
+    # But for those that are cut where u begins anew, of which there are few.
+    assert np.quantile(area, 0.99) < 2 * np.quantile(area, 0.02)
+    _, flat = corners("ball")
+    other = np.linalg.norm(crosses(flat), axis=1) / 2
+    assert np.quantile(other, 0.99) > 10 * np.quantile(other, 0.02)
+    u = mesh.uvs[mesh.triangles, 0]
+    far = np.abs(p[:, :, 1]).max(axis=1) < 0.95
+    assert np.ptp(u[far], axis=1).max() < 0.06
+    # The same UV as the other ball's, by longitude and latitude.
+    x, y, z = mesh.positions.astype(np.float64).T
+    inside = (mesh.uvs[:, 0] > 1e-3) & (mesh.uvs[:, 0] < 1 - 1e-3) & (np.abs(y) < 0.999)
+    assert mesh.uvs[inside, 0] == pytest.approx(np.arctan2(x, z)[inside] / (2 * PI) + 0.5, abs=1e-5)
+    assert mesh.uvs[:, 1] == pytest.approx(np.arcsin(np.clip(y, -1, 1)) / PI + 0.5, abs=1e-3)

@@ -6,14 +6,17 @@ from scipy import ndimage
 
 from tests.documents import bead, effect, strand
 from whorl import demo
+from whorl.checks.moved import growth
 from whorl.effect.document import Bloom, Camera, Stage
 from whorl.plan.build import build
+from whorl.stage import camera as cameras
 from whorl.stage import filters
 from whorl.stage.camera import eye, view_projection
-from whorl.stage.frame import frame, lit_scene
+from whorl.stage.frame import frame, lit_scene, picture
+from whorl.stage.moved import moved
 from whorl.stage.raster import Seen
 from whorl.stage.ready import READY
-from whorl.stage.shapes import SHAPES, shape
+from whorl.stage.shapes import SHAPES, of_stage, shape
 
 
 def seen(name, camera, size=128, front=True):
@@ -184,3 +187,32 @@ def test_a_ready_stage_lights_grey_as_it_says(ready):
     else:
         # Neither lost nor burnt out.
         assert 0.1 < middle.mean() < 0.9
+
+
+def test_a_larger_shape_covers_more_and_its_pattern_grows_with_it():
+    mist = strand("mist", bead("object"), bead("noise", settings={"octaves": 2}))
+    surface = {"composite": "solid", "channels": {"emission": [{"strand": "mist"}]}}
+    black = {"kind": "plain", "colour": [0, 0, 0]}
+    one, near = (
+        picture(
+            build(effect(mist, surface=surface, stage={"size": size, "camera": {"distance": far}, "backdrop": black})),
+            *(0.0, 32, 32),
+        )
+        for size, far in ((1.0, 4.0), (2.0, 8.0))
+    )
+    # Twice as large and twice as far off is the same picture.
+    assert np.abs(one - near).max() < 1e-3
+    assert one[:3].std() > 0.02
+
+
+def test_what_a_displaced_shape_is_moved_by_grows_with_it():
+    raised = {"channels": {"displacement": [{"strand": "one"}]}, "displacement": 0.2}
+    for size in (0.5, 3.0):
+        plan = build(effect(strand("one", bead("constant", value=1.0)), surface=raised, stage=ball(size)))
+        made = moved(plan, of_stage(plan.effect.stage), cameras.numbers(plan.effect.stage, 8, 8), 0.0)
+        assert np.linalg.norm(made.positions, axis=1) == pytest.approx(1.2 * size, rel=1e-4)
+        assert growth(plan)[0] == pytest.approx(0.2 * size, rel=1e-3)
+
+
+def ball(size):
+    return {"shape": "ball", "size": size}

@@ -82,10 +82,10 @@ def test_a_mesh_file_is_read_and_fitted_to_the_stage(kind):
     assert area(made) == pytest.approx(4 * np.pi, rel=0.02)
 
 
-def test_the_up_axis_the_size_and_hard_edges_are_as_they_are_set():
+def test_the_up_axis_and_hard_edges_are_as_they_are_set():
     box = read_solid(written("stl", trimesh.creation.box(extents=[1, 2, 4])))
-    up = fitted(box, MeshFile(name="a", hash="0" * 64, up="z", size=0.5))
-    assert np.ptp(up.positions, axis=0) == pytest.approx([0.25, 1, 0.5])
+    up = fitted(box, MeshFile(name="a", hash="0" * 64, up="z"))
+    assert np.ptp(up.positions, axis=0) == pytest.approx([0.5, 2, 1])
     # A box keeps its edges by the angle alone; a ball is made of facets only where that is asked for.
     assert np.abs(up.normals).max(axis=1) == pytest.approx(1)
     ball = read_solid(written("stl", trimesh.creation.icosphere(subdivisions=2)))

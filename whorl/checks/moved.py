@@ -27,8 +27,9 @@ def growth(plan: Plan) -> tuple[float, float] | None:
         return None
     # The least subdivision shows as much, and quickly.
     rest = of_stage(plan.effect.stage.model_copy(update={"subdivision": 0}))
-    low, high = rest.positions.min(axis=0), rest.positions.max(axis=0)
-    view = cameras.numbers(plan.effect.stage.camera, 64, 64)
+    still = rest.grown(plan.effect.stage.size).positions
+    low, high = still.min(axis=0), still.max(axis=0)
+    view = cameras.numbers(plan.effect.stage, 64, 64)
     worst = (0.0, 0.0)
     for phase in PHASES:
         at = moved(plan, rest, view, phase).positions
@@ -39,4 +40,5 @@ def growth(plan: Plan) -> tuple[float, float] | None:
 
 def share(plan: Plan, out: float) -> float:
     """How large that is against the shape's greatest extent."""
-    return out / float(np.max(of_stage(plan.effect.stage).size))
+    stage = plan.effect.stage
+    return out / float(np.max(of_stage(stage).size) * stage.size)

@@ -2,7 +2,7 @@
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Discriminator, Field, Tag
+from pydantic import BaseModel, ConfigDict, Discriminator, Field, Tag, model_validator
 
 Finite = Annotated[float, Field(allow_inf_nan=False, strict=False)]
 Numbers = Annotated[list[Finite], Field(min_length=1, max_length=3)]
@@ -349,7 +349,20 @@ class Bloom(Model):
 
 
 Shape = Literal[
-    "plane", "cloth", "level", "disc", "ball", "box", "capsule", "cylinder", "cone", "ring", "dome", "tube", "mesh"
+    "plane",
+    "cloth",
+    "level",
+    "disc",
+    "ball",
+    "icosphere",
+    "box",
+    "capsule",
+    "cylinder",
+    "cone",
+    "ring",
+    "dome",
+    "tube",
+    "mesh",
 ]
 Three = Annotated[list[Annotated[Finite, Field(ge=-100, le=100)]], Field(min_length=3, max_length=3)]
 
@@ -372,20 +385,20 @@ PATH = [
 class MeshFile(Model):
     """A mesh that was brought in, known by the SHA-256 of its file.
 
-    `up` is the file's axis that points upwards. It is made to fit the stage, and `size` times as large.
+    `up` is the file's axis that points upwards. It is made to fit the stage.
     """
 
     name: Name
     hash: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
     up: Literal["y", "z"] = "y"
-    size: Annotated[Finite, Field(ge=0.01, le=100)] = 1.0
     hard: bool = False
 
 
 class Stage(Model):
-    """The scene the effect is tried in. Exposure in stops."""
+    """The scene the effect is tried in. Exposure in stops; `size` is how many times as large the shape is shown."""
 
     shape: Shape = "plane"
+    size: Annotated[Finite, Field(ge=0.01, le=100)] = 1.0
     subdivision: Annotated[int, Field(ge=0, le=3)] = 0
     path: Annotated[list[PathPoint], Field(min_length=2, max_length=24)] = PATH
     mesh: MeshFile | None = None
@@ -397,6 +410,16 @@ class Stage(Model):
     sky: Sky = Sky()
     exposure: Annotated[Finite, Field(ge=-16, le=16)] = 0.0
     bloom: Bloom = Bloom()
+
+    @model_validator(mode="before")
+    @classmethod
+    def _one_size(cls, given: Any) -> Any:
+        """Meshes used to have a size of their own."""
+        mesh = given.get("mesh") if isinstance(given, dict) else None
+        if not isinstance(mesh, dict) or "size" not in mesh:
+            return given
+        rest = {k: v for k, v in mesh.items() if k != "size"}
+        return {"size": mesh["size"], **given, "mesh": rest}
 
 
 Later = Annotated[list[Any], Field(max_length=0)]

@@ -34,11 +34,15 @@ def cast_point(
     wall: Vec4,
     to: Vec3,
     kinds: Fixed[i32],
+    size: f32,
     shape: Fixed[i32],
 ) -> Vec4:
-    """Where the shape lies between a lamp and what a ray ends at, floor or wall, and by how much, 0..1."""
+    """Where the shape lies between a lamp and what a ray ends at, floor or wall, and by how much, 0..1.
+
+    The place is that on the shape as it is made; it stands there `size` times as large.
+    """
     hit = met(origin, direction, ground_plane, wall, kinds)
-    p = origin + direction * minimum(hit.x, 500.0)
+    p = (origin + direction * minimum(hit.x, 500.0)) / size
     there = 1.0 if hit.x < NEVER else 0.0
     if shape == BALL:
         t = -dot(p, to)
@@ -63,9 +67,9 @@ def cast_point(
 
 
 @shade
-def cast_place(point: Vec4) -> Vec3:
-    """The place on the shape."""
-    return point.xyz
+def cast_place(point: Vec4, size: f32) -> Vec3:
+    """The place on a shape so many times as large."""
+    return point.xyz * size
 
 
 @shade

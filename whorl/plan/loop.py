@@ -135,7 +135,7 @@ def _seam(scale: Uniform, component: int, axis: int, period: float) -> LoopFindi
 
 
 #: The UV axes on which a shape comes round to where it began.
-_ROUND = {**{key: {0} for key in ("ball", "capsule", "cylinder", "cone", "dome", "tube")}, "ring": {0, 1}}
+_ROUND = {**{key: {0} for key in ("ball", "icosphere", "capsule", "cylinder", "cone", "dome", "tube")}, "ring": {0, 1}}
 
 
 def _meeting(plan: Plan, node: Node) -> set[int]:

@@ -76,8 +76,9 @@ POINTS = {
     "at_ray": 3,
 }
 #: What is known of the camera: where it is, its axes, 1 / tan of half its view, the angle of a
-#: pixel, 1 where the backdrop is left out, and 1 or −1 for the near or the far side of the shape.
-CAMERA = {"eye": 3, "right": 3, "up": 3, "scale": 1, "pixel": 1, "bare": 1, "side": 1}
+#: pixel, 1 where the backdrop is left out, 1 or −1 for the near or the far side of the shape, and
+#: how many times as large as it is made the shape stands on the stage.
+CAMERA = {"eye": 3, "right": 3, "up": 3, "scale": 1, "pixel": 1, "bare": 1, "side": 1, "size": 1}
 
 
 @dataclass(frozen=True)

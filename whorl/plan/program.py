@@ -46,6 +46,7 @@ in vec3 along_v;
 uniform mat4 view_projection;
 uniform vec3 box_low;
 uniform vec3 box_size;
+uniform float camera_size;
 out vec3 v_object;
 out vec3 v_normal;
 out vec3 v_box;
@@ -78,13 +79,13 @@ _VERTEX = (
   v_normal = normal;
 """,
     """  v_object = position;
-  v_world = at_position;
+  v_world = at_position * camera_size;
   v_uv = uv;
   v_box = (position - box_low) / box_size;
   v_along_u = along_u;
   v_along_v = along_v;
 """,
-    """  gl_Position = view_projection * vec4(at_position, 1.0);
+    """  gl_Position = view_projection * vec4(v_world, 1.0);
   v_clip = gl_Position.xyw;
 }
 """,

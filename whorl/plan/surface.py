@@ -72,9 +72,9 @@ _COMPOSITES = {
     "glowing": composites.glowing,
 }
 #: The shapes through which light is cast.
-_CAST = {"plane": cast.PLANE, "level": cast.LEVEL, "disc": cast.DISC, "ball": cast.BALL}
+_CAST = {"plane": cast.PLANE, "level": cast.LEVEL, "disc": cast.DISC, "ball": cast.BALL, "icosphere": cast.BALL}
 #: Shapes with an inside.
-CLOSED = ("ball", "box", "capsule", "cylinder", "cone", "ring", "mesh")
+CLOSED = ("ball", "icosphere", "box", "capsule", "cylinder", "cone", "ring", "mesh")
 #: One more entry of a channel: what lies below it, what it brings, its gain → its function and args.
 _Step = Callable[[Node | None, Node, FromUniform], tuple[Unchecked, Fixed, tuple[Arg, ...]]]
 _BARE = FromPoint("at_normal")
@@ -328,15 +328,19 @@ class SurfaceParts:
             return _WHITE
         place, fixed = "surface/cast", (("shape", shape),)
         floor, wall = self.around.forms[:2]
-        args = (origin, direction, floor, wall, self.around.lights[0])
+        size = FromCamera("size")
+        args = (origin, direction, floor, wall, self.around.lights[0], size)
         point = self.maker.add(place, None, cast.cast_point, (("kinds", self.around.kinds), *fixed), args)
         on: tuple[Arg, ...] = (FromNode(point, None),)
-        world = FromNode(self.maker.add(place, COORDS, cast.cast_place, (), on), COORDS)
+        made, stands = (
+            FromNode(self.maker.add(place, COORDS, cast.cast_place, (), (*on, by)), COORDS)
+            for by in (Literals((1.0,)), size)
+        )
         there: dict[str, Arg] = {
             "at_uv": FromNode(self.maker.add(place, COORDS, cast.cast_uv, fixed, on), COORDS),
             "at_box": FromNode(self.maker.add(place, COORDS, cast.cast_box, fixed, on), COORDS),
-            "at_object": world,
-            "at_world": world,
+            "at_object": made,
+            "at_world": stands,
             "at_normal": FromNode(self.maker.add(place, DIRECTION, cast.cast_normal, fixed, on), DIRECTION),
             "at_view": self.around.lights[0],
             "at_distance": Literals((10.0,)),

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from whorl.beads.spec import Numbers
-from whorl.effect.document import Camera
+from whorl.effect.document import Camera, Stage
 
 NEAR, FAR = 0.05, 200.0
 
@@ -30,8 +30,9 @@ def lens(camera: Camera) -> float:
     return 1 / math.tan(math.radians(camera.view) / 2)
 
 
-def numbers(camera: Camera, width: int, height: int, bare: bool = False) -> dict[str, Numbers]:
+def numbers(stage: Stage, width: int, height: int, bare: bool = False) -> dict[str, Numbers]:
     """What programs know of the camera; see `plan.CAMERA`."""
+    camera = stage.camera
     right, up, _ = axes(camera)
     return {
         "eye": tuple(eye(camera)),
@@ -41,6 +42,7 @@ def numbers(camera: Camera, width: int, height: int, bare: bool = False) -> dict
         "pixel": (2 / lens(camera) / min(width, height),),
         "bare": (float(bare),),
         "side": (1.0,),
+        "size": (stage.size,),
     }
 
 

@@ -24,9 +24,9 @@ from whorl.stage.shapes import of_stage
 @lru_cache(maxsize=4)
 def _seen(text: str, width: int, height: int) -> Seen:
     stage = Stage.model_validate_json(text)
-    return Seen.through(
-        of_stage(stage), cameras.view_projection(stage.camera, width, height), cameras.eye(stage.camera)
-    )
+    rest = of_stage(stage)
+    matrix, eye = cameras.view_projection(stage.camera, width, height), cameras.eye(stage.camera)
+    return Seen.through(rest.grown(stage.size), matrix, eye, rest)
 
 
 @lru_cache(maxsize=8)
@@ -48,7 +48,7 @@ class Sides:
     ) -> None:
         stage = plan.effect.stage
         self.size, self.threads = (width, height), threads
-        self.text = stage.model_dump_json(include={"shape", "subdivision", "path", "mesh", "camera"})
+        self.text = stage.model_dump_json(include={"shape", "size", "subdivision", "path", "mesh", "camera"})
         self.moved = None
         if plan.raised:
             rest = of_stage(stage)
@@ -111,7 +111,9 @@ def _behind(plan: Plan, phase: float, width: int, height: int, threads: int, fil
     assert plan.backdrop is not None
     work = Evaluation(plan, plan.backdrop)
     camera = plan.effect.stage.camera
-    made = work(sight.rays(camera, width, height), phase, threads, camera=cameras.numbers(camera, width, height))
+    made = work(
+        sight.rays(camera, width, height), phase, threads, camera=cameras.numbers(plan.effect.stage, width, height)
+    )
     out = sight.whole(made, width, height)
     if film and not any(s.moves for s in work.steps):
         film.behind = out
@@ -131,7 +133,7 @@ def lit_scene(
     """Scene light before bloom and tone mapping: (4, height, width), linear and premultiplied."""
     stage, sides = plan.effect.stage, plan.effect.surface.sides
     bare = transparent or peek is not None
-    view = cameras.numbers(stage.camera, width, height, bare)
+    view = cameras.numbers(stage, width, height, bare)
     side = Sides(plan, view, phase, width, height, threads)
     if bare:
         scene = np.zeros((4, height, width), np.float32)

@@ -52,6 +52,10 @@ class Mesh:
         triangles = back[self.triangles].astype(np.int32)
         return Mesh(self.positions[order], self.normals[order], self.uvs[order], triangles)
 
+    def grown(self, by: float) -> "Mesh":
+        """The same mesh so many times as large."""
+        return Mesh((self.positions * np.float32(by)), self.normals, self.uvs, self.triangles)
+
     @cached_property
     def low(self) -> NDArray[np.float32]:
         """The least corner of the bounds."""

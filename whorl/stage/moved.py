@@ -12,11 +12,17 @@ from whorl.stage.raster import at_vertices, columns
 
 
 def moved(plan: Plan, mesh: Mesh, view: dict[str, Numbers], phase: float, threads: int = 1) -> Mesh:
-    """The mesh at a phase: vertices that share a place move together, normals are those of the moved surface."""
+    """The mesh on the stage at a phase, as large as it is shown there.
+
+    Vertices that share a place move together; normals are those of the moved surface.
+    """
+    size = plan.effect.stage.size
     if plan.raised is None:
-        return mesh
+        return mesh.grown(size)
     n = len(mesh.positions)
-    slopes = evaluate(plan, plan.raised, at_vertices(mesh, view["eye"]), phase, threads, view, apart=True)
+    slopes = evaluate(
+        plan, plan.raised, at_vertices(mesh.grown(size), view["eye"], mesh), phase, threads, view, apart=True
+    )
     first = mesh.together[:, 0].astype(np.int64)
     total = np.bincount(first, weights=slopes[2], minlength=n)
     far = np.ascontiguousarray((total[first] / mesh.together[:, 1]), np.float32)
@@ -27,4 +33,4 @@ def moved(plan: Plan, mesh: Mesh, view: dict[str, Numbers], phase: float, thread
     ways = columns(mesh.gradients[0].astype(np.float64))
     placed = run(displacement.moved_by, (), [columns(mesh.positions.astype(np.float64)), along, [far]], n)
     turned = run(displacement.tilted, (), [normals, ways, along, slopes], n)
-    return Mesh(np.stack(placed, axis=1), np.stack(turned, axis=1), mesh.uvs, mesh.triangles)
+    return Mesh(np.stack(placed, axis=1), np.stack(turned, axis=1), mesh.uvs, mesh.triangles).grown(size)

@@ -318,7 +318,7 @@ def _lay(scene, slots, fine, used, pixels, samples, r, g, b, a):  # type: ignore
 class Seen:
     """A mesh from a camera.
 
-    `rest` is the mesh as it was before it was moved, whose places its points keep.
+    `rest` is the mesh as it is made, before it is moved and sized, whose places its points keep.
     """
 
     mesh: Mesh
@@ -395,9 +395,9 @@ def in_parts(work: Callable[[int, int], T], count: int, threads: int, each: int)
         return list(pool.map(lambda part: work(*part), parts))
 
 
-def at_vertices(mesh: Mesh, eye: Sequence[float]) -> dict[str, list[Floats]]:
-    """The vertices of a mesh as surface points."""
-    own, low, size = _vertices(mesh, mesh)
+def at_vertices(mesh: Mesh, eye: Sequence[float], rest: Mesh) -> dict[str, list[Floats]]:
+    """The vertices of a mesh on the stage as surface points; `rest` is how it is made."""
+    own, low, size = _vertices(mesh, rest)
     rows = np.empty((ROWS, len(own)), np.float32)
     _own_points(own, low, size, np.asarray(eye, np.float64), rows)
     return named(rows)

@@ -1170,6 +1170,7 @@ export interface components {
             /**
              * @default {
              *       "shape": "plane",
+             *       "size": 1,
              *       "subdivision": 0,
              *       "path": [
              *         {
@@ -1672,7 +1673,7 @@ export interface components {
          * MeshFile
          * @description A mesh that was brought in, known by the SHA-256 of its file.
          *
-         *     `up` is the file's axis that points upwards. It is made to fit the stage, and `size` times as large.
+         *     `up` is the file's axis that points upwards. It is made to fit the stage.
          */
         MeshFile: {
             /** Name */
@@ -1685,11 +1686,6 @@ export interface components {
              * @enum {string}
              */
             up: "y" | "z";
-            /**
-             * Size
-             * @default 1
-             */
-            size: number;
             /**
              * Hard
              * @default false
@@ -2404,7 +2400,7 @@ export interface components {
         };
         /**
          * Stage
-         * @description The scene the effect is tried in. Exposure in stops.
+         * @description The scene the effect is tried in. Exposure in stops; `size` is how many times as large the shape is shown.
          */
         Stage: {
             /**
@@ -2412,7 +2408,12 @@ export interface components {
              * @default plane
              * @enum {string}
              */
-            shape: "plane" | "cloth" | "level" | "disc" | "ball" | "box" | "capsule" | "cylinder" | "cone" | "ring" | "dome" | "tube" | "mesh";
+            shape: "plane" | "cloth" | "level" | "disc" | "ball" | "icosphere" | "box" | "capsule" | "cylinder" | "cone" | "ring" | "dome" | "tube" | "mesh";
+            /**
+             * Size
+             * @default 1
+             */
+            size: number;
             /**
              * Subdivision
              * @default 0

@@ -8,15 +8,16 @@ type CameraNumbers = {
   camera_up: Vector3;
   camera_scale: number;
   camera_pixel: number;
+  camera_size: number;
 };
 /** Where from and how a shape is seen; `aspect` is width and height over the lesser of them. */
 export type View = { matrix: Matrix4; aspect: [number, number]; camera: CameraNumbers };
-type Orbit = Effect["stage"]["camera"];
+type Seen = Pick<Effect["stage"], "camera" | "size">;
 
 const camera = new PerspectiveCamera();
 
-/** The stage's orbit camera, for a picture so wide and high. */
-export function stageView(orbit: Orbit, width: number, height: number): View {
+/** A stage through its orbit camera, for a picture so wide and high. */
+export function stageView({ camera: orbit, size }: Seen, width: number, height: number): View {
   const yaw = (orbit.yaw * Math.PI) / 180;
   const pitch = (orbit.pitch * Math.PI) / 180;
   const eye = new Vector3(
@@ -48,6 +49,7 @@ export function stageView(orbit: Orbit, width: number, height: number): View {
       camera_up: side(1),
       camera_scale: 1 / half,
       camera_pixel: (2 * half) / least,
+      camera_size: size,
     },
   };
 }
@@ -61,15 +63,19 @@ const FLAT: View = {
     camera_up: new Vector3(0, 1, 0),
     camera_scale: 4,
     camera_pixel: 0.005,
+    camera_size: 1,
   },
 };
 
 /** How a bead's small picture is taken: a plane fills it; other shapes are seen as on the stage, close. */
-export function closeView(shape: string, orbit: Orbit): View {
+export function closeView(shape: string, orbit: Seen["camera"]): View {
   if (shape === "plane" || shape === "disc") return FLAT;
   // What lies flat is seen from above, so that it fills its picture.
-  if (shape === "level")
-    return stageView({ yaw: 0, pitch: 89, distance: 4, view: 53, target: [0, 0, 0] }, 1, 1);
-  const view = shape === "ball" ? 29.2 : 37;
-  return stageView({ ...orbit, distance: 4, view, target: [0, 0, 0] }, 1, 1);
+  if (shape === "level") return close({ ...orbit, yaw: 0, pitch: 89 }, 53);
+  const view = shape === "ball" || shape === "icosphere" ? 29.2 : 37;
+  return close(orbit, view);
+}
+
+function close(orbit: Seen["camera"], view: number): View {
+  return stageView({ camera: { ...orbit, distance: 4, view, target: [0, 0, 0] }, size: 1 }, 1, 1);
 }

@@ -60,7 +60,9 @@ const LAY_FRAGMENT =
 /** Triangles as lines. */
 const WIRE_FRAGMENT =
   "precision highp float;\nout vec4 line;\nvoid main() { line = vec4(0.25, 0.62, 0.53, 0.62); }\n";
-const CAMERA = ["eye", "right", "up", "scale", "pixel", "bare", "side"].map((name) => `camera_${name}`);
+const CAMERA = ["eye", "right", "up", "scale", "pixel", "bare", "side", "size"].map(
+  (name) => `camera_${name}`,
+);
 const bare = (source: string) => source.replace(/^#version.*\n/, "");
 
 function material(vertexShader: string, fragmentShader: string, uniforms: string[]): RawShaderMaterial {

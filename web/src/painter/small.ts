@@ -106,7 +106,7 @@ class SmallPictures {
       drawable,
       effect,
       numbers,
-      stageView(effect.stage.camera, size, size),
+      stageView(effect.stage, size, size),
       [size, size],
       -1,
       size > 128 ? 4 : 0,

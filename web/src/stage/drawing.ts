@@ -114,7 +114,7 @@ export class Loop {
     if (!d) return null;
     const target = painter().target(`measure ${size}`, size, size, "byte");
     const numbers = this.feeder.at(document, d.compiled, frame % d.compiled.frames);
-    const view = stageView(document.stage.camera, size, size);
+    const view = stageView(document.stage, size, size);
     painter().picture(d, document, numbers, view, [size, size], -1, 4, { into: target });
     return await painter().read(target, size, size);
   }
@@ -173,7 +173,7 @@ export class Loop {
       if (size !== this.size) painter().resize(size, size);
       this.size = size;
       const numbers = this.feeder.at(document, d.compiled, frame);
-      const view = stageView(document.stage.camera, size, size);
+      const view = stageView(document.stage, size, size);
       painter().picture(d, document, numbers, view, [size, size], number, samples, { wire });
       const left = mode === "wipe" ? at : shown ? 1 : 0;
       if (kept && this.kept && left > 0) {
@@ -183,7 +183,7 @@ export class Loop {
           this.kept.compiled,
           frameOf(phase, this.kept.compiled.frames),
         );
-        const seen = stageView(kept.effect.stage.camera, size, size);
+        const seen = stageView(kept.effect.stage, size, size);
         painter().picture(this.kept, kept.effect, before, seen, [size, size], -1, samples, { left });
       }
     }

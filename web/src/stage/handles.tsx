@@ -22,7 +22,7 @@ export function Handles({ diameter }: { diameter: number }) {
   const measured = tab === "bead" && (bead?.kind === "from-beacon" || bead?.kind === "beacon-distance");
   const tube = document.stage?.shape === "tube" && tab === "stage";
   if (!tube && (!document.beacons?.length || !(tab === "stage" || measured))) return null;
-  const view = stageView(document.stage.camera, diameter, diameter);
+  const view = stageView(document.stage, diameter, diameter);
   return (
     <svg
       width={diameter}
@@ -197,14 +197,15 @@ function Handle({ beacon, view, diameter }: { beacon: Beacon; view: View; diamet
 function Knot({ index, view, diameter }: { index: number; view: View; diameter: number }) {
   const point = useEditor((s) => s.document.stage.path[index]);
   const { camera_right: right, camera_up: up, camera_eye: eye, camera_pixel: pixel } = view.camera;
-  const at = new Vector3(...(point.at as [number, number, number]));
+  const size = view.camera.camera_size;
+  const at = new Vector3(...(point.at as [number, number, number])).multiplyScalar(size);
   const unit = eye.distanceTo(at) * pixel;
   const seen = at.clone().applyMatrix4(view.matrix);
   const [x, y] = [((seen.x + 1) / 2) * diameter, ((1 - seen.y) / 2) * diameter];
-  const r = Math.max(10, point.radius / unit);
+  const r = Math.max(10, (point.radius * size) / unit);
   const place = (p: Vector3) =>
     edit((d) => {
-      d.stage.path[index].at = p.toArray().map((n) => tidy(Math.max(-100, Math.min(100, n))));
+      d.stage.path[index].at = p.toArray().map((n) => tidy(Math.max(-100, Math.min(100, n / size))));
     });
   const drag = (e: React.PointerEvent<Element>) => {
     e.stopPropagation();
@@ -224,7 +225,7 @@ function Knot({ index, view, diameter }: { index: number; view: View; diameter: 
     follow(e, (m) =>
       edit((d) => {
         const out = Math.hypot(m.clientX - box.left - x, m.clientY - box.top - y) * unit;
-        d.stage.path[index].radius = tidy(Math.max(0.001, Math.min(10, out)));
+        d.stage.path[index].radius = tidy(Math.max(0.001, Math.min(10, out / size)));
       }),
     );
   };

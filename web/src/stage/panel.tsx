@@ -46,6 +46,19 @@ export function StagePanel({ loop }: { loop: Loop }) {
           />
           <Vertices />
         </Row>
+        <Row label="size">
+          <NumberControl
+            label="size"
+            value={stage.size}
+            soft={[0.5, 2]}
+            hard={[0.01, 100]}
+            onChange={(x) =>
+              change((s) => {
+                s.size = x;
+              })
+            }
+          />
+        </Row>
         {stage.shape === "tube" && <PathControl />}
         {stage.shape === "mesh" && <MeshControl />}
         <Row label="stages">

@@ -81,13 +81,13 @@ export function PathControl() {
   );
 }
 
-/** The mesh that was brought in, which way up it is and how large; or a way to bring one in. */
+/** The mesh that was brought in, and which way up it is; or a way to bring one in. */
 export function MeshControl() {
   const file = useEditor((s) => s.document.stage.mesh);
   const input = useRef<HTMLInputElement>(null);
   const { bring, busy, wrong } = useBringing<Schema["StoredMesh"]>("/api/meshes", ({ hash }, name) =>
     edit((d) => {
-      d.stage.mesh = { name, hash, up: "y", size: 1, hard: false };
+      d.stage.mesh = { name, hash, up: "y", hard: false };
       d.stage.shape = "mesh";
     }),
   );
@@ -131,19 +131,6 @@ export function MeshControl() {
               onChange={(v) =>
                 edit((d) => {
                   d.stage.mesh!.up = v as "y";
-                })
-              }
-            />
-            <Text color="mist">size</Text>
-            <NumberControl
-              narrow
-              label="mesh size"
-              value={file.size}
-              soft={[0.2, 2]}
-              hard={[0.01, 100]}
-              onChange={(x) =>
-                edit((d) => {
-                  d.stage.mesh!.size = x;
                 })
               }
             />

@@ -140,7 +140,7 @@ function aside(across: number, up: number) {
   edit((d) => {
     const c = d.stage.camera;
     const wide = 2 * c.distance * Math.tan((c.view * Math.PI) / 360);
-    const { camera_right: right, camera_up: above } = stageView(c, 1, 1).camera;
+    const { camera_right: right, camera_up: above } = stageView({ camera: c, size: 1 }, 1, 1).camera;
     c.target = (["x", "y", "z"] as const).map((axis, i) => {
       const moved = c.target[i] + (right[axis] * across + above[axis] * up) * wide;
       return Math.round(Math.max(-50, Math.min(50, moved)) * 1000) / 1000;

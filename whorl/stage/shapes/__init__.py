@@ -5,7 +5,7 @@ from functools import lru_cache
 
 from whorl.effect.document import Stage
 from whorl.stage.mesh import Mesh
-from whorl.stage.shapes.ball import ball
+from whorl.stage.shapes.ball import ball, icosphere
 from whorl.stage.shapes.box import box
 from whorl.stage.shapes.brought import brought
 from whorl.stage.shapes.plane import cloth, level, plane
@@ -13,7 +13,7 @@ from whorl.stage.shapes.round import capsule, cone, cylinder, disc, dome, ring
 from whorl.stage.shapes.tube import tube
 
 SHAPES: dict[str, Callable[[int], Mesh]] = {
-    f.__name__: f for f in (plane, cloth, level, disc, ball, box, capsule, cylinder, cone, ring, dome)
+    f.__name__: f for f in (plane, cloth, level, disc, ball, icosphere, box, capsule, cylinder, cone, ring, dome)
 }
 
 

@@ -9,7 +9,7 @@ from whorl.stage.mesh import Mesh
 
 
 def brought(file: MeshFile) -> Mesh:
-    """The mesh of a file, its middle at the stage's and its largest extent 2 times its size.
+    """The mesh of a file, its middle at the stage's and its largest extent 2.
 
     KeyError where the file is not here. Without normals of its own it is smooth where its faces
     meet at less than 40 degrees (`hard`: nowhere); without UV it has those of the box around it.
@@ -25,7 +25,7 @@ def fitted(solid: Solid, file: MeshFile) -> Mesh:
     turn = np.array([[1, 0, 0], [0, 0, 1], [0, -1, 0]], float) if file.up == "z" else np.eye(3)
     used = solid.positions[np.unique(solid.triangles)]
     low, high = used.min(axis=0), used.max(axis=0)
-    positions = ((solid.positions - (low + high) / 2) * (2 * file.size / (high - low).max())) @ turn.T
+    positions = ((solid.positions - (low + high) / 2) * (2 / (high - low).max())) @ turn.T
     positions = np.clip(positions, -1e3, 1e3)
     triangles = solid.triangles
     crosses = np.cross(

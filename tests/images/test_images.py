@@ -15,6 +15,7 @@ from whorl.images.bundle import read_file, write_bundle
 from whorl.images.pyramid import look_up
 from whorl.plan.build import build
 from whorl.stage import flat
+from whorl.stage.frame import lit_scene
 
 
 def looked_up(pyramid, u, v, wide=0.0, detail=0.0, wrap=0, blocky=False):
@@ -183,6 +184,31 @@ def test_a_picture_that_is_not_there_is_told_in_its_place():
     # Before one is chosen, an image is a flat middle and no fault.
     plan = build(read(data(strand("s", bead("uv"), bead("image", settings={"take": "red"})))))
     assert (flat.field(plan, plan.beads["s/image"], 8, 0.0) == 0.5).all()
+
+
+def test_a_picture_as_backdrop_covers_the_lesser_side_the_right_way_up():
+    # Left red, right green; the lower half half as bright; twice as wide as high.
+    rows = np.zeros((16, 32, 3), np.uint8)
+    rows[:, :16, 0], rows[:, 16:, 1] = 255, 255
+    rows[8:] = 188 * (rows[8:] > 0)
+    digest, made = library.add(encoded(rows))
+    asset = {"id": "bay", "name": "bay.png", "hash": digest, "width": made.width, "height": made.height}
+    bay = {"kind": "picture", "picture": "bay"}
+    # A clear plane that bends nothing before it changes nothing.
+    for surface in ({"composite": "glowing"}, {"composite": "see-through", "body": "hollow", "opacity": 0.0}):
+        plan = build(read(data(assets=[asset], surface=surface, stage={"backdrop": bay})))
+        seen = lit_scene(plan, 0.0, 64, 32, None, False, 1)[:3]
+        for x, y, light in ((8, 4, (1, 0, 0)), (56, 4, (0, 1, 0)), (8, 28, (0.5, 0, 0)), (56, 28, (0, 0.5, 0))):
+            assert seen[:, y, x] == pytest.approx(light, abs=0.01)
+        # The bound between the two lies at the picture's middle.
+        assert seen[0, 4, 30] > 0.9 and seen[1, 4, 33] > 0.9
+    with pytest.raises(BadEffect) as gone:
+        build(read(data(stage={"backdrop": bay})))
+    assert gone.value.problems[0].place == "stage/backdrop/picture"
+    # Before one is chosen it is its colour.
+    plain = {"kind": "picture", "colour": [0.2, 0.3, 0.4]}
+    seen = lit_scene(build(read(data(stage={"backdrop": plain}))), 0.0, 8, 8, None, False, 1)
+    assert seen[:3, 0, 0] == pytest.approx([0.2, 0.3, 0.4])
 
 
 def test_a_bundle_brings_effect_and_pictures_to_another_library():

@@ -265,9 +265,14 @@ class Sky(Model):
 
 
 class Backdrop(Model):
-    """What lies behind everything. A gradient goes from `colour` at the foot to `second`."""
+    """What lies behind everything.
 
-    kind: Literal["plain", "gradient", "checker"] = "checker"
+    A gradient goes from `colour` at the foot to `second`; `picture` is the id of an asset, which
+    covers the lesser side of what is seen and is mirrored beyond it.
+    """
+
+    kind: Literal["plain", "gradient", "checker", "picture"] = "checker"
+    picture: Annotated[str, Field(max_length=64)] = ""
     colour: Colour = [0.03, 0.03, 0.03]
     second: Colour = [0.12, 0.12, 0.12]
 

@@ -116,6 +116,20 @@ def backdrop(place: Vec3, colour: Vec3, second: Vec3, kind: Fixed[i32]) -> Vec3:
 
 
 @shade
+def backdrop_uv(place: Vec3, aspect: f32) -> Vec3:
+    """Where a picture `aspect` times as wide as high is looked at: its lesser side covers 0..1."""
+    wide = maximum(aspect, 1.0)
+    high = maximum(1.0 / aspect, 1.0)
+    return Vec3((place.x - 0.5) / wide + 0.5, (place.y - 0.5) / high + 0.5, 0.0)
+
+
+@shade
+def pictured(texel: Vec4, colour: Vec3) -> Vec3:
+    """A picture's light, over a colour where it is clear."""
+    return mix(colour, texel.xyz, texel.w)
+
+
+@shade
 def gap(p: Vec3, ground_plane: Vec4, wall: Vec4, post: Vec4, post_skin: Vec4, ball: Vec4, kinds: Fixed[i32]) -> f32:
     """The distance to the nearest neighbour, negative inside it; 10,000 where there is none."""
     least = NEVER

@@ -2,11 +2,23 @@
 
 from functools import cached_property
 
+from whorl.beads.common import WRAP
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE, Param
 from whorl.effect import document as doc
 from whorl.fields import beacons, body, lighting, surroundings
 from whorl.plan.maker import Maker
-from whorl.plan.plan import Arg, FromCamera, FromNode, FromPoint, FromUniform, Literals, Node, Uniform
+from whorl.plan.plan import (
+    Arg,
+    FromCamera,
+    FromNode,
+    FromPicture,
+    FromPoint,
+    FromUniform,
+    Literals,
+    Node,
+    Picture,
+    Uniform,
+)
 
 YAW = Param("yaw", "From which side: 0 is the viewer's, 90 the right.", (0.0,), (-180, 180), unit="degrees", wrap=360.0)
 PITCH = Param("pitch", "From how high.", (0.0,), (-90, 90), (-90, 90), unit="degrees")
@@ -177,11 +189,28 @@ class Around:
 
     def drop(self, place: Arg) -> Arg:
         """The backdrop's light at a place of the picture."""
-        b = self.stage.backdrop
-        kind = {"plain": surroundings.PLAIN, "checker": surroundings.CHECKER, "gradient": surroundings.GRADIENT}
+        b, at = self.stage.backdrop, "stage/backdrop"
+        if self.backdrop_picture:
+            asset, picture = self.backdrop_picture
+            uv = self.maker.add(
+                at, COORDS, surroundings.backdrop_uv, (), (place, Literals((asset.width / asset.height,)))
+            )
+            texel = FromPicture(picture, uv, None, Literals((0.0,)), WRAP.number("mirror"), False)
+            seen = self.maker.add(at, COLOUR, surroundings.pictured, (), (texel, self.drop_colours[0]))
+            return FromNode(seen, COLOUR)
+        # Until a picture is chosen its colour stands for it.
+        kind = {"checker": surroundings.CHECKER, "gradient": surroundings.GRADIENT}.get(b.kind, surroundings.PLAIN)
         args = (place, *self.drop_colours)
-        fixed = (("kind", kind[b.kind]),)
-        return FromNode(self.maker.add("stage/backdrop", COLOUR, surroundings.backdrop, fixed, args), COLOUR)
+        return FromNode(self.maker.add(at, COLOUR, surroundings.backdrop, (("kind", kind),), args), COLOUR)
+
+    @cached_property
+    def backdrop_picture(self) -> tuple[doc.Asset, Picture] | None:
+        """What the backdrop shows, where that is a picture."""
+        b = self.stage.backdrop
+        if b.kind != "picture" or not b.picture:
+            return None
+        picture = self.maker.picture(b.picture, True, "stage/backdrop/picture")
+        return picture and (next(a for a in self.maker.effect.assets if a.id == b.picture), picture)
 
     @cached_property
     def drop_colours(self) -> tuple[Arg, Arg]:

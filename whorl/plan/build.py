@@ -261,22 +261,28 @@ class _Builder:
         chosen = str(settings["picture"])
         if not chosen:
             return Literals((0.5, 0.5, 1.0, 1.0))
-        asset = next((a for a in self.effect.assets if a.id == chosen), None)
-        if asset is None:
-            self.fault(f"{at}/picture", f"the effect has no picture '{chosen}'; choose one that is there")
-            raise _Fault
-        if not library.has(asset.hash):
-            self.fault(f"{at}/picture", f"the file of '{asset.name}' is not here; bring it in once more")
-            raise _Fault
         use = settings.get("encoding", "data")
         # Colour is looked at, so it is written in sRGB; a channel by itself, or a normal, is a measure.
         srgb = use == "sRGB" or (use == "by use" and settings["take"] in ("colour", "luminance"))
-        known = next((p for p in self.plan.pictures if (p.hash, p.srgb) == (asset.hash, srgb)), None)
-        if known is None:
-            known = Picture(f"picture_{len(self.plan.pictures)}", asset.hash, srgb)
-            self.plan.pictures.append(known)
+        picture = self.picture(chosen, srgb, f"{at}/picture")
+        if picture is None:
+            raise _Fault
         wrap = WRAP.number(settings["wrap"])
-        return FromPicture(known, below, below.period, detail, wrap, settings["filter"] == "blocks")
+        return FromPicture(picture, below, below.period, detail, wrap, settings["filter"] == "blocks")
+
+    def picture(self, asset: str, srgb: bool, place: str) -> Picture | None:
+        found = next((a for a in self.effect.assets if a.id == asset), None)
+        if found is None:
+            self.fault(place, f"the effect has no picture '{asset}'; choose one that is there")
+            return None
+        if not library.has(found.hash):
+            self.fault(place, f"the file of '{found.name}' is not here; bring it in once more")
+            return None
+        known = next((p for p in self.plan.pictures if (p.hash, p.srgb) == (found.hash, srgb)), None)
+        if known is None:
+            known = Picture(f"picture_{len(self.plan.pictures)}", found.hash, srgb)
+            self.plan.pictures.append(known)
+        return known
 
     def beacon(self, chosen: str, at: str) -> doc.Beacon | None:
         """The beacon a bead is measured from: the one that is named, or else the first."""

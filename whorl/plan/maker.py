@@ -5,7 +5,7 @@ from typing import Protocol
 
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE, Param, Signal
 from whorl.effect import document as doc
-from whorl.plan.plan import Arg, FromPoint, Node, Period, Plan, Uniform
+from whorl.plan.plan import Arg, FromPoint, Node, Period, Picture, Plan, Uniform
 
 #: How values are named to people.
 A = {VALUE: "a value", COLOUR: "a colour", COORDS: "coordinates", DIRECTION: "a direction"}
@@ -48,6 +48,9 @@ class Maker(Protocol):
 
     def reference(self, strand: str, bead: str | None, user: str | None, place: str) -> Node | None:
         """The node a strand or bead ends in."""
+
+    def picture(self, asset: str, srgb: bool, place: str) -> Picture | None:
+        """A picture of the effect by the id of its asset; None, and a fault, where it is not there."""
 
     def is_muted(self, strand: str) -> bool:
         """Whether a strand is muted."""

@@ -587,7 +587,10 @@ export interface components {
         };
         /**
          * Backdrop
-         * @description What lies behind everything. A gradient goes from `colour` at the foot to `second`.
+         * @description What lies behind everything.
+         *
+         *     A gradient goes from `colour` at the foot to `second`; `picture` is the id of an asset, which
+         *     covers the lesser side of what is seen and is mirrored beyond it.
          */
         Backdrop: {
             /**
@@ -595,7 +598,12 @@ export interface components {
              * @default checker
              * @enum {string}
              */
-            kind: "plain" | "gradient" | "checker";
+            kind: "plain" | "gradient" | "checker" | "picture";
+            /**
+             * Picture
+             * @default
+             */
+            picture: string;
             /**
              * Colour
              * @default [
@@ -1264,6 +1272,7 @@ export interface components {
              *           0.03
              *         ],
              *         "kind": "checker",
+             *         "picture": "",
              *         "second": [
              *           0.12,
              *           0.12,
@@ -2060,6 +2069,7 @@ export interface components {
             /**
              * @default {
              *       "kind": "plain",
+             *       "picture": "",
              *       "colour": [
              *         0.03,
              *         0.03,
@@ -2515,6 +2525,7 @@ export interface components {
             /**
              * @default {
              *       "kind": "checker",
+             *       "picture": "",
              *       "colour": [
              *         0.03,
              *         0.03,

@@ -95,6 +95,7 @@ export function structure(effect: Effect): string {
     effect.stage.shape,
     effect.stage.subdivision,
     effect.stage.backdrop.kind,
+    effect.stage.backdrop.picture,
     effect.stage.bloom.radius,
   ]);
 }

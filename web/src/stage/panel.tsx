@@ -3,6 +3,7 @@ import { readyStages, shapes } from "../api/catalogue";
 import type { Effect } from "../api/client";
 import { ColourControl } from "../bead/colour-control";
 import { NumberControl } from "../bead/number";
+import { PictureControl } from "../bead/picture";
 import { edit, useEditor } from "../document/editor";
 import { Pick } from "../pick";
 import { BeaconsPanel } from "./beacons";
@@ -86,7 +87,7 @@ export function StagePanel({ loop }: { loop: Loop }) {
           <Pick
             label="backdrop"
             value={stage.backdrop.kind}
-            options={["checker", "plain", "gradient"]}
+            options={["checker", "plain", "gradient", "picture"]}
             onChange={(v) =>
               change((s) => {
                 s.backdrop.kind = v as "plain";
@@ -102,6 +103,11 @@ export function StagePanel({ loop }: { loop: Loop }) {
               })
             }
           />
+          {stage.backdrop.kind === "picture" && stage.backdrop.picture && (
+            <Text color="mist" fontSize="11.5px">
+              shows where the picture is clear
+            </Text>
+          )}
           {stage.backdrop.kind === "gradient" && (
             <ColourControl
               bare
@@ -115,6 +121,14 @@ export function StagePanel({ loop }: { loop: Loop }) {
             />
           )}
         </Row>
+        {stage.backdrop.kind === "picture" && (
+          <PictureControl
+            value={stage.backdrop.picture}
+            onChoose={(d, id) => {
+              d.stage.backdrop.picture = id;
+            }}
+          />
+        )}
         <Row label="exposure" unit="stops">
           <NumberControl
             label="exposure"

@@ -192,9 +192,8 @@ class Around:
         b, at = self.stage.backdrop, "stage/backdrop"
         if self.backdrop_picture:
             asset, picture = self.backdrop_picture
-            uv = self.maker.add(
-                at, COORDS, surroundings.backdrop_uv, (), (place, Literals((asset.width / asset.height,)))
-            )
+            aspect = Literals((asset.width / asset.height,))
+            uv = self.maker.add(at, COORDS, surroundings.backdrop_uv, (), (place, aspect))
             texel = FromPicture(picture, uv, None, Literals((0.0,)), WRAP.number("mirror"), False)
             seen = self.maker.add(at, COLOUR, surroundings.pictured, (), (texel, self.drop_colours[0]))
             return FromNode(seen, COLOUR)
@@ -210,7 +209,9 @@ class Around:
         if b.kind != "picture" or not b.picture:
             return None
         picture = self.maker.picture(b.picture, True, "stage/backdrop/picture")
-        return picture and (next(a for a in self.maker.effect.assets if a.id == b.picture), picture)
+        if picture is None:
+            return None
+        return next(a for a in self.maker.effect.assets if a.id == b.picture), picture
 
     @cached_property
     def drop_colours(self) -> tuple[Arg, Arg]:

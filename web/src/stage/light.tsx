@@ -1,12 +1,15 @@
-import { Box, Flex, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { useState } from "react";
 import { surfaceParam } from "../api/catalogue";
 import { hexOf } from "../bead/colour";
 import { ColourControl } from "../bead/colour-control";
 import { NumberControl } from "../bead/number";
+import { ParamRow } from "../bead/param";
 import { edit, useEditor } from "../document/editor";
 import { isMotion, type Lamp } from "../document/place";
 import { follow } from "../drag";
 import { MakeLit } from "../surface/make-lit";
+import type { Loop } from "./drawing";
 
 const LAMPS: Lamp[] = ["key", "fill", "rim"];
 const SKY = ["zenith", "horizon", "ground"] as const;
@@ -14,7 +17,8 @@ const tidy = (x: number) => Math.round(x * 10) / 10;
 const still = (v: unknown) => (typeof v === "number" ? v : 0);
 
 /** Lamps and sky. Lamps are turned on a small disc: the sky from above, the viewer below it. */
-export function LightPanel() {
+export function LightPanel({ loop }: { loop: Loop }) {
+  const [more, setMore] = useState(false);
   const lit = useEditor((s) => s.document.surface.lighting === "lit");
   const lamps = useEditor((s) => s.document.stage.lamps);
   const sky = useEditor((s) => s.document.stage.sky);
@@ -53,9 +57,8 @@ export function LightPanel() {
                   })
                 }
               />
-              {isMotion(lamps[name].strength) ? (
-                <Text color="mist">in motion</Text>
-              ) : (
+              {!more && isMotion(lamps[name].strength) && <Text color="mist">in motion</Text>}
+              {!more && !isMotion(lamps[name].strength) && (
                 <NumberControl
                   narrow
                   label={`${name} strength`}
@@ -88,21 +91,58 @@ export function LightPanel() {
                 }
               />
             ))}
-            <NumberControl
-              narrow
-              label="sky strength"
-              value={still(sky.strength)}
-              soft={strength.soft}
-              hard={strength.hard}
-              onChange={(x) =>
-                edit((d) => {
-                  d.stage.sky.strength = x;
-                })
-              }
-            />
+            {!more && isMotion(sky.strength) && <Text color="mist">in motion</Text>}
+            {!more && !isMotion(sky.strength) && (
+              <NumberControl
+                narrow
+                label="sky strength"
+                value={still(sky.strength)}
+                soft={strength.soft}
+                hard={strength.hard}
+                onChange={(x) =>
+                  edit((d) => {
+                    d.stage.sky.strength = x;
+                  })
+                }
+              />
+            )}
           </Flex>
         </Box>
       </Flex>
+      <Button size="xs" variant="outline" mt="1" aria-expanded={more} onClick={() => setMore(!more)}>
+        {more ? "fewer numbers" : "angles and motion"}
+      </Button>
+      {more && (
+        <Box mt="1">
+          {LAMPS.filter((name) => lamps[name].on).map((name) => (
+            <Numbers key={name} title={`${name} lamp`}>
+              {["yaw", "pitch", "strength"].map((number) => (
+                <ParamRow
+                  narrow
+                  key={number}
+                  param={surfaceParam(number)}
+                  place={`stage/lamps/${name}/${number}`}
+                  source={loop.source}
+                />
+              ))}
+            </Numbers>
+          ))}
+          <Numbers title="sky">
+            <ParamRow narrow param={strength} place="stage/sky/strength" source={loop.source} />
+          </Numbers>
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+function Numbers({ title, children }: { title: string; children: React.ReactNode }) {
+  return (
+    <Box role="group" aria-label={title} mt="1">
+      <Text color="mist" fontSize="11.5px">
+        {title}
+      </Text>
+      {children}
     </Box>
   );
 }

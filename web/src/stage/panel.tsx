@@ -22,7 +22,7 @@ export function StagePanel({ loop }: { loop: Loop }) {
   const change = (by: (s: StageDraft) => void) => edit((d) => by(d.stage));
   return (
     <Flex gap="6" align="flex-start" wrap="wrap">
-      <Box flex="1" minW="0">
+      <Box flex="1.15" minW="0">
         <Row label="shape">
           <Pick
             label="shape"
@@ -103,11 +103,6 @@ export function StagePanel({ loop }: { loop: Loop }) {
               })
             }
           />
-          {stage.backdrop.kind === "picture" && stage.backdrop.picture && (
-            <Text color="mist" fontSize="11.5px">
-              shows where the picture is clear
-            </Text>
-          )}
           {stage.backdrop.kind === "gradient" && (
             <ColourControl
               bare
@@ -213,7 +208,7 @@ export function StagePanel({ loop }: { loop: Loop }) {
         <BadConditions />
       </Box>
       <Box flex="1" minW="0">
-        <LightPanel />
+        <LightPanel loop={loop} />
         <NeighboursPanel loop={loop} />
         <Text fontWeight="600" mb="1" mt="3">
           Bloom
@@ -290,7 +285,7 @@ function Vertices() {
 function Row({ label, unit, children }: { label: string; unit?: string; children: React.ReactNode }) {
   return (
     <Flex align="center" gap="3" py="1" minH="8">
-      <Text w="5rem" flexShrink={0}>
+      <Text w="4.5rem" flexShrink={0}>
         {label}
         {unit && (
           <Text as="span" color="mist" fontSize="11px" display="block" lineHeight="1">
@@ -298,7 +293,9 @@ function Row({ label, unit, children }: { label: string; unit?: string; children
           </Text>
         )}
       </Text>
-      {children}
+      <Flex align="center" gap="2" rowGap="1" wrap="wrap" flex="1" minW="0">
+        {children}
+      </Flex>
     </Flex>
   );
 }

@@ -51,7 +51,7 @@ export function SurfaceStrip({ loop }: { loop: Loop }) {
   return (
     <Flex
       align="center"
-      gap="4"
+      gap={used.length > 4 ? "3" : "4"}
       px="4"
       py="1.5"
       borderTop="1px solid"
@@ -99,7 +99,7 @@ export function SurfaceStrip({ loop }: { loop: Loop }) {
           </Flex>
         );
       })}
-      <Text color="mist" ml="auto" whiteSpace="nowrap">
+      <Text color="mist" ml="auto" whiteSpace="nowrap" fontSize={used.length > 4 ? "11.5px" : undefined}>
         {surface.composite} · {surface.sides === "both" ? "both sides" : `${surface.sides} side`} ·{" "}
         {surface.lighting}
       </Text>

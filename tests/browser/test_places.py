@@ -153,3 +153,64 @@ def test_a_look_is_kept_and_compared_and_bad_conditions_are_shown(page: Page, se
             return
         time.sleep(0.5)
     raise AssertionError(f"not all four are drawn: {lights}")
+
+
+def test_a_shape_grows_before_a_picture_and_a_lamp_is_set_moving(page: Page, server, tmp_path):
+    id = fresh(page, server, "fog-gate")
+    panel = stage_tab(page)
+    # Made half as large, less of the picture is the effect's; its mesh is the same.
+    before = settled(page)
+    asked = []
+    page.on("request", lambda r: asked.append(r.url) if r.url.endswith("/shape") else None)
+    size = panel.get_by_role("textbox", name="size", exact=True)
+    size.fill("0.5")
+    size.press("Enter")
+    small = settled(page)
+    rim = np.s_[100:156, 20:40]
+    assert np.abs(small - before)[rim].mean() > 3 and not asked
+    panel.get_by_label("backdrop", exact=True).select_option("picture")
+    bay = tmp_path / "bay.png"
+    Image.fromarray(np.full((64, 96, 3), (0, 120, 200), np.uint8)).save(bay)
+    panel.get_by_test_id("picture-file").set_input_files(bay)
+    expect(panel.get_by_role("radio", name="bay.png")).to_be_checked()
+    time.sleep(2)
+    corner = settled(page)[2:8, 2:8].mean(axis=(0, 1))
+    assert corner[2] > corner[1] + 20 > corner[0] + 60
+    panel.get_by_role("button", name="angles and motion").click()
+    key = panel.get_by_role("group", name="key lamp")
+    key.get_by_test_id("param-yaw").get_by_role("combobox").select_option("sway")
+    document = saved(page, server, id)
+    stage = document["stage"]
+    assert stage["size"] == 0.5 and stage["lamps"]["key"]["yaw"]["motion"] == "sway"
+    assert stage["backdrop"]["picture"] == document["assets"][0]["id"]
+    page.reload()
+    stage_tab(page)
+    expect(page.get_by_role("radio", name="bay.png")).to_be_checked()
+
+
+def test_a_second_surface_takes_over_behind_a_glowing_front(page: Page, server):
+    id = fresh(page, server, "rain-planks")
+    page.get_by_role("tab", name="Surface").click()
+    second = page.get_by_test_id("second")
+    first = settled(page)
+    mask = second.get_by_label("Mask of the second surface")
+    strand = mask.locator("option").nth(1).get_attribute("value")
+    mask.select_option(strand)
+    time.sleep(2)
+    bare = settled(page)
+    assert np.abs(bare - first).mean() > 0.5
+    front = second.get_by_test_id("param-front_gain").get_by_role("textbox")
+    front.fill("6")
+    front.press("Enter")
+    glowing = settled(page)
+    # The front's own colour, a green, is added where one passes into the other.
+    added = (glowing - bare).mean(axis=(0, 1))
+    assert added[1] > 0.5 and added[1] > added[0]
+    second.get_by_label("Add a strand to base colour of the second surface").select_option(strand)
+    time.sleep(2)
+    assert np.abs(settled(page) - glowing).mean() > 0.2
+    kept = saved(page, server, id)["surface"]["second"]
+    assert kept["front_gain"] == 6 and kept["channels"]["base"][0]["strand"] == strand
+    mask.select_option("")
+    time.sleep(2)
+    assert np.abs(settled(page) - first).max() <= 1

@@ -11,8 +11,6 @@ from whorl.plan.build import build
 from whorl.stage.frame import frame
 
 SIZE = 256
-#: Bent normals on a shape that is itself moved and seen through: what differs in the last bits is magnified twice.
-FINE = {"amber-prow": 0.994}
 
 
 def pixels(page: Page, number: int) -> np.ndarray:
@@ -35,5 +33,5 @@ def test_the_browser_and_the_cpu_draw_one_picture(page: Page, server, slug):
     cpu = np.round(frame(plan, number / frames, SIZE, SIZE, threads=2)[..., :3] * 255)
     apart = np.abs(gpu - cpu).max(axis=-1)
     assert np.abs(gpu - cpu).mean() < 1
-    assert (apart <= 4).mean() > FINE.get(slug, 0.995), f"{(apart > 4).mean():.2%} of pixels"
+    assert (apart <= 4).mean() > 0.995, f"{(apart > 4).mean():.2%} of pixels"
     assert cpu.std() > 5

@@ -161,18 +161,20 @@ def test_a_clear_body_without_anything_shows_the_scene_as_it_is():
 SHAPES = {"plane": cast.PLANE, "level": cast.LEVEL, "disc": cast.DISC, "ball": cast.BALL}
 
 
+@pytest.mark.parametrize("size", [1.0, 0.6, 1.7])
 @pytest.mark.parametrize("name", SHAPES)
-def test_light_is_cast_where_a_ray_to_the_lamp_meets_the_shape(name):
+def test_light_is_cast_where_a_ray_to_the_lamp_meets_the_shape(name, size):
     rng = np.random.default_rng(4)
     to = np.array([0.25, 0.8, 0.5])
     to /= np.linalg.norm(to)
     origin = np.array([0.3, 0.9, 3.0])
     floor, no_wall = Vec4(1, 1, 1, -1.3), Vec4(0, 0, 0, 0)
-    for _ in range(120):
+    for _ in range(60):
         ground = np.array([rng.uniform(-2.5, 2.5), -1.3, rng.uniform(-2.5, 2.5)])
         way = (ground - origin) / np.linalg.norm(ground - origin)
-        got = cast.cast_point(Vec3(*origin), Vec3(*way), floor, no_wall, Vec3(*to), 1, SHAPES[name])
-        steps = ground + np.linspace(0.001, 6, 60000)[:, None] * to
+        got = cast.cast_point(Vec3(*origin), Vec3(*way), floor, no_wall, Vec3(*to), 1, size, SHAPES[name])
+        # Where the shape is as it is made, the rest is so many times smaller.
+        steps = (ground + np.linspace(0.001, 9, 60000)[:, None] * to) / size
         if name == "ball":
             inside = (steps**2).sum(axis=1) < 1
         else:
@@ -189,6 +191,7 @@ def test_light_is_cast_where_a_ray_to_the_lamp_meets_the_shape(name):
                 continue
             if reach > 0:
                 assert tuple(got.xyz) == pytest.approx(tuple(at), abs=2e-3)
+                assert tuple(cast.cast_place(got, size)) == pytest.approx(tuple(at * size), abs=4e-3)
         near = name == "ball" and abs(np.sqrt((steps**2).sum(axis=1)).min() - 1) < 0.2
         if not near:
             assert got.w == pytest.approx(float(inside.any()), abs=1e-6)

@@ -148,7 +148,7 @@ def clear(
     light: Vec3,
     opacity: f32,
     scene: Vec3,
-    at_far: Vec4,
+    far: Vec4,
     tint: Vec3,
     milk: Vec4,
     gain: f32,
@@ -162,8 +162,8 @@ def clear(
     """
     cover = clamp(opacity, 0.0, 1.0)
     passed = tint * (milk.w * maximum(gain, 0.0) * (1.0 - cover)) * clamp(1.0 - glaze, 0.0, 1.0)
-    rest = 1.0 - clamp(at_far.w, 0.0, 1.0)
-    back = at_far.xyz + scene * (rest * (1.0 - bare))
+    rest = 1.0 - clamp(far.w, 0.0, 1.0)
+    back = far.xyz + scene * (rest * (1.0 - bare))
     body = maximum(light, 0.0) + back * passed + milk.xyz * (1.0 - cover)
     through = clamp((passed.x + passed.y + passed.z) / 3.0, 0.0, 1.0) * rest
     return Vec4(body, 1.0 - bare * through)
@@ -187,6 +187,20 @@ def place_on(direction: Vec3, right: Vec3, up: Vec3, scale: f32) -> Vec3:
     """Where in the picture a direction lies, as `at_screen` counts."""
     at = place_of(direction, right, up, scale)
     return Vec3(at.x, at.y, 0.0)
+
+
+@shade
+def far_place(
+    exit_at: Vec3, eye: Vec3, right: Vec3, up: Vec3, scale: f32, pixel: f32, spread: f32, through: f32
+) -> Vec3:
+    """Where in the picture the far side is seen that a line of sight leaves by, and how far round there.
+
+    Its place is that of `exit_at`; a cone that spreads by more than a pixel is blurred over so much of the way.
+    """
+    to = exit_at - eye
+    at = place_of(towards(to), right, up, scale)
+    wide = maximum(spread - pixel, 0.0) * through * scale * 0.5 / maximum(sqrt(dot(to, to)), 1e-3)
+    return Vec3(at.x, at.y, wide)
 
 
 @shade

@@ -24,6 +24,7 @@ from whorl.plan.plan import (
     FromUniform,
     Literals,
     Node,
+    OfNode,
     Period,
     Picture,
     Plan,
@@ -311,7 +312,7 @@ class _Builder:
         twins: dict[int, Node] = {}
 
         def arg(a: Arg) -> Arg:
-            if isinstance(a, FromNode | Footprint | FromPicture):
+            if isinstance(a, OfNode):
                 return replace(a, node=twins.get(a.node.index, a.node))
             return elsewhere(a) if isinstance(a, FromPoint) else a
 

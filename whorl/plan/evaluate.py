@@ -7,6 +7,7 @@ from functools import lru_cache
 
 import numpy as np
 from numba import njit
+from numpy.typing import NDArray
 
 from whorl.beads.spec import COLOUR, VALUE, Numbers, Signal
 from whorl.fields import colour
@@ -14,9 +15,12 @@ from whorl.fields.lattice import footprint3
 from whorl.images.library import library
 from whorl.images.pyramid import look_up
 from whorl.plan.plan import (
+    GOLDEN,
+    TAPS,
     Arg,
     Footprint,
     FromCamera,
+    FromFar,
     FromNode,
     FromPeriod,
     FromPicture,
@@ -106,13 +110,15 @@ class Evaluation:
         kept: Kept | None = None,
         camera: Mapping[str, Numbers] = AHEAD,
         apart: bool = False,
+        far: NDArray[np.float32] | None = None,
     ) -> list[Floats]:
         """The node's result at every surface point: one float32 array for each component.
 
         `points` holds what `plan.POINTS` names, all of one length, which is a multiple of four.
         `phase` is 0..1 of the turn. `kept` is filled by the first run and spares later ones what
         does not move; it belongs to these points and this camera, which is what `plan.CAMERA` names.
-        Points that lie `apart` are no quads, and nothing changes from one to the next.
+        Points that lie `apart` are no quads, and nothing changes from one to the next. `far` is what
+        was drawn of the far side: (4, height, width), premultiplied, row 0 at the top.
         """
         total = len(next(iter(points.values()))[0])
         known = kept.results if kept and kept.complete else {}
@@ -134,7 +140,7 @@ class Evaluation:
             def cut(rows: list[Floats]) -> list[Floats]:
                 return [r[start:stop] for r in rows]
 
-            work = _Tile(numbers, periods, {name: cut(rows) for name, rows in points.items()}, stop - start, apart)
+            work = _Tile(numbers, periods, {name: cut(rows) for name, rows in points.items()}, stop - start, apart, far)
             for index, rows in known.items():
                 work.results[index] = cut(rows)
             keep = {index: cut(rows) for index, rows in making.results.items()} if making else {}
@@ -203,9 +209,16 @@ class _Tile:
     """One tile's results, step by step; a result's rows are given back after its last use."""
 
     def __init__(
-        self, numbers: dict[str, Numbers], periods: dict[str, Numbers], points: Points, n: int, apart: bool
+        self,
+        numbers: dict[str, Numbers],
+        periods: dict[str, Numbers],
+        points: Points,
+        n: int,
+        apart: bool,
+        far: NDArray[np.float32] | None,
     ) -> None:
         self.numbers, self.periods, self.points, self.n, self.apart = numbers, periods, points, n, apart
+        self.far = far
         self.results: dict[int, list[Floats] | Numbers] = {}
         self.converted: dict[tuple[int, Signal], Argument] = {}
         self.taken: dict[int, list[Floats]] = {}
@@ -260,6 +273,8 @@ class _Tile:
                 return self.footprint(source(n), period)
             case FromPicture():
                 return self.texels(arg)
+            case FromFar(node=n):
+                return self.far_round(source(n))
             case Literals(values=values):
                 return values
 
@@ -274,6 +289,14 @@ class _Tile:
         out = np.empty((4, self.n), np.float32)
         given = (np.ascontiguousarray(wide[0]), np.ascontiguousarray(wide[1]), np.float32(detail[0]))
         look_up(levels.texels, levels.shapes, p[0], p[1], *given, arg.wrap, arg.blocky, out)
+        return list(out)
+
+    def far_round(self, node: Node) -> Argument:
+        """What was drawn of the far side about each place."""
+        out = np.zeros((4, self.n), np.float32)
+        if self.far is not None:
+            x, y, wide = (np.broadcast_to(np.float32(a), self.n) for a in self.results[node.index])
+            _far_round(self.far, x, y, wide, out)
         return list(out)
 
     def as_signal(self, node: Node, wanted: Signal | None) -> Argument:
@@ -318,3 +341,26 @@ def _differences(row, across, down):  # type: ignore[no-untyped-def]
         across[4 * q + 2] = across[4 * q + 3] = d - c
         down[4 * q] = down[4 * q + 2] = c - a
         down[4 * q + 1] = down[4 * q + 3] = d - b
+
+
+@njit(cache=True, nogil=True)
+def _far_round(far, x, y, wide, out):  # type: ignore[no-untyped-def]
+    """A picture (4, height, width) about places, as `at_screen` counts them; see `program._FAR`."""
+    _, h, w = far.shape
+    least = min(h, w)
+    for i in range(len(x)):
+        across = min(max(w * 0.5 + (x[i] - 0.5) * least, -1.0), w + 1.0) - 0.5
+        down = min(max(h * 0.5 - (y[i] - 0.5) * least, -1.0), h + 1.0) - 0.5
+        r = min(wide[i], 1.0) * least
+        taps = TAPS if r >= 0.5 else 1
+        for k in range(taps):
+            d = r * np.sqrt((k + 0.5) / TAPS) if taps > 1 else 0.0
+            px, py = across + d * np.cos(GOLDEN * k), down - d * np.sin(GOLDEN * k)
+            fx, fy = np.floor(px), np.floor(py)
+            xa, xb = min(max(int(fx), 0), w - 1), min(max(int(fx) + 1, 0), w - 1)
+            ya, yb = min(max(int(fy), 0), h - 1), min(max(int(fy) + 1, 0), h - 1)
+            u, v = px - fx, py - fy
+            for c in range(4):
+                upper = far[c, ya, xa] * (1 - u) + far[c, ya, xb] * u
+                lower = far[c, yb, xa] * (1 - u) + far[c, yb, xb] * u
+                out[c, i] += (upper * (1 - v) + lower * v) / taps

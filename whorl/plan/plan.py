@@ -57,7 +57,7 @@ SHOWN: dict[Signal, Unchecked] = {
 #: What is known of a surface point, with its number of floats. `at_along_u` and `at_along_v` are
 #: the gradients of u and v over the surface; `at_screen` is its place on the picture: 0..1 along the
 #: lesser side. `at_back` is the normal of the shape's far side behind it and that one's distance, 0
-#: where there is none; `at_far` is what was drawn of the far side. `at_ray` is where the eye looks,
+#: where there is none. `at_ray` is where the eye looks,
 #: for what lies behind the effect, which knows `at_screen` and `at_ray` alone.
 POINTS = {
     "at_uv": 3,
@@ -72,7 +72,6 @@ POINTS = {
     "at_distance": 1,
     "at_screen": 3,
     "at_back": 4,
-    "at_far": 4,
     "at_ray": 3,
 }
 #: What is known of the camera: where it is, its axes, 1 / tan of half its view, the angle of a
@@ -132,13 +131,27 @@ class FromPicture:
 
 
 @dataclass(frozen=True)
+class FromFar:
+    """What was drawn of the far side about a place of the picture.
+
+    The node gives the place, as `at_screen` counts, and how far round it as the third number.
+    """
+
+    node: "Node"
+
+
+@dataclass(frozen=True)
 class Literals:
     """Numbers that never change."""
 
     values: Numbers
 
 
-Arg = FromUniform | FromNode | FromPoint | FromCamera | FromPeriod | Footprint | FromPicture | Literals
+Arg = FromUniform | FromNode | FromPoint | FromCamera | FromPeriod | Footprint | FromPicture | FromFar | Literals
+#: How many places the far side is looked up at where it is blurred, and the angle from each to the next.
+TAPS, GOLDEN = 16, 2.399963
+#: Arguments that are made from a node.
+OfNode = FromNode | Footprint | FromPicture | FromFar
 
 
 @dataclass(frozen=True, eq=False)
@@ -218,5 +231,5 @@ class Plan:
             if n.index in wanted:
                 continue
             wanted.add(n.index)
-            waiting += [a.node for a in n.args if isinstance(a, FromNode | Footprint | FromPicture)]
+            waiting += [a.node for a in n.args if isinstance(a, OfNode)]
         return [n for n in self.nodes if n.index in wanted]

@@ -17,10 +17,13 @@ from whorl.fields.lattice import footprint3
 from whorl.images.pyramid import GLSL
 from whorl.plan.plan import (
     CAMERA,
+    GOLDEN,
     SHOWN,
+    TAPS,
     Arg,
     Footprint,
     FromCamera,
+    FromFar,
     FromNode,
     FromPeriod,
     FromPicture,
@@ -28,6 +31,7 @@ from whorl.plan.plan import (
     FromUniform,
     Literals,
     Node,
+    OfNode,
     Period,
     Plan,
 )
@@ -170,12 +174,31 @@ uniform ivec2 back_from;
 """,
 )
 
-_FAR = (
-    """uniform highp sampler2D far_layer;
-""",
-    """  vec4 at_far = near_side ? texelFetch(far_layer, ivec2(gl_FragCoord.xy), 0) : vec4(0.0);
-""",
-)
+#: What was drawn of the far side round a place; `plan.evaluate` looks it up likewise.
+_FAR = f"""uniform highp sampler2D far_layer;
+vec4 far_texel(ivec2 at) {{
+  return texelFetch(far_layer, clamp(at, ivec2(0), textureSize(far_layer, 0) - 1), 0);
+}}
+vec4 far_between(vec2 at) {{
+  ivec2 low = ivec2(floor(at));
+  vec2 part = at - floor(at);
+  vec4 lower = mix(far_texel(low), far_texel(low + ivec2(1, 0)), part.x);
+  return mix(lower, mix(far_texel(low + ivec2(0, 1)), far_texel(low + 1), part.x), part.y);
+}}
+vec4 far_round(vec3 p) {{
+  vec2 size = vec2(textureSize(far_layer, 0));
+  float least = min(size.x, size.y);
+  vec2 at = clamp(size * 0.5 + (p.xy - 0.5) * least, vec2(-1.0), size + 1.0) - 0.5;
+  float r = min(p.z, 1.0) * least;
+  if (r < 0.5) return far_between(at);
+  vec4 sum = vec4(0.0);
+  for (int k = 0; k < {TAPS}; k++) {{
+    float a = {GOLDEN} * float(k);
+    sum += far_between(at + r * sqrt((float(k) + 0.5) / {TAPS}.0) * vec2(cos(a), sin(a)));
+  }}
+  return sum / {TAPS}.0;
+}}
+"""
 
 _TYPES = {1: "float", 3: "vec3", 4: "vec4"}
 
@@ -259,9 +282,10 @@ class _Body:
                     if not large:
                         self.leave()
         head, point = _HEAD, _POINT
-        for used, (declared, taken) in ((self.plan.back, _BACK), (self.plan.layered, _FAR)):
-            if used:
-                head, point = head + declared, point + taken
+        if self.plan.back:
+            head, point = head + _BACK[0], point + _BACK[1]
+        if self.plan.layered:
+            head += _FAR
         return self.whole(head, point)
 
     def backdrop(self) -> str:
@@ -373,6 +397,8 @@ class _Body:
                 most = f"{picture.name}_most"
                 call = f"n{n.index}, {wide}, {self.arg(detail)}, {most}, {wrap}, {str(blocky).lower()}"
                 return f"look_up({picture.name}, {call})"
+            case FromFar(node=n):
+                return f"(near_side ? far_round(n{n.index}) : vec4(0.0))"
             case Literals(values=values):
                 inner = ", ".join(map(literal, values))
                 return inner if len(values) == 1 else f"vec{len(values)}({inner})"
@@ -405,7 +431,7 @@ def _gathered(nodes: list[Node]) -> list[list[Node]]:
     groups: dict[tuple[int, bool, object], list[Node]] = {}
     for node in nodes:
         heavy = node.function is not None and not light(node) and not _has_table(node)
-        needed = [a.node for a in node.args if isinstance(a, FromNode | Footprint | FromPicture)]
+        needed = [a.node for a in node.args if isinstance(a, OfNode)]
         before = max((depth.get(n.index, 0) for n in needed), default=0)
         depth[node.index] = before + heavy
         what = (node.function, node.fixed, node.gives) if heavy else node.index

@@ -9,12 +9,14 @@ from whorl.fields import colour
 from whorl.plan.plan import (
     Arg,
     Footprint,
+    FromFar,
     FromNode,
     FromPeriod,
     FromPicture,
     FromPoint,
     FromUniform,
     Node,
+    OfNode,
     Period,
     Plan,
 )
@@ -64,7 +66,7 @@ class Step:
 def used(args: Iterable[Arg]) -> Iterator[Node]:
     """The nodes among arguments, taps followed to what they tap."""
     for a in args:
-        if isinstance(a, FromNode | Footprint | FromPicture):
+        if isinstance(a, OfNode):
             yield source(a.node)
 
 
@@ -93,7 +95,9 @@ def steps(plan: Plan, node: Node, fused: bool = False) -> list[Step]:
     for n in order:
         for m in used(n.args):
             users.setdefault(m.index, set()).add(n.index)
-    footprints = {source(a.node).index for n in order for a in n.args if isinstance(a, Footprint | FromPicture)}
+    footprints = {
+        source(a.node).index for n in order for a in n.args if isinstance(a, Footprint | FromPicture | FromFar)
+    }
     by_index = {n.index: n for n in order}
 
     def folded(n: Node) -> bool:
@@ -150,9 +154,9 @@ def _moving_arg(arg: Arg) -> bool:
             return _moving_period(of)
         case Footprint(period=period):
             return _moving_period(period)
-        case FromPoint(name=name):
-            # What was drawn of the far side may differ with every frame.
-            return name == "at_far"
+        case FromFar():
+            # It may differ with every frame.
+            return True
         case FromPicture(period=period, detail=detail):
             return _moving_period(period) or _moving_arg(detail)
     return False

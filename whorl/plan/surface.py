@@ -10,7 +10,18 @@ from whorl.fields import surface as composites
 from whorl.plan import around
 from whorl.plan.around import Around
 from whorl.plan.maker import A, Maker, listed
-from whorl.plan.plan import POINTS, Arg, Footprint, FromCamera, FromNode, FromPoint, FromUniform, Literals, Node
+from whorl.plan.plan import (
+    POINTS,
+    Arg,
+    Footprint,
+    FromCamera,
+    FromFar,
+    FromNode,
+    FromPoint,
+    FromUniform,
+    Literals,
+    Node,
+)
 from whorl.shade import Unchecked
 from whorl.shade.specialise import Fixed
 
@@ -317,7 +328,17 @@ class SurfaceParts:
         left = self.light(place, body.absorbed, tint, depth, way)
         args = (milk, veil, way, facing, *self.around.lights)
         veiled = FromNode(self.maker.add(place, None, body.milk_of, (), args), None)
-        far: Arg = FromPoint("at_far") if self.plan.layered else _NO_BACK
+        far: Arg = _NO_BACK
+        if self.plan.layered:
+            seen = (
+                exit_at,
+                FromCamera("eye"),
+                *basis,
+                FromCamera("pixel"),
+                spread,
+                way if filled else Literals((0.0,)),
+            )
+            far = FromFar(self.maker.add(place, COORDS, body.far_place, (), seen))
         given = (light, opacity, scene, far, left, veiled, gain, glaze, FromCamera("bare"))
         return self.maker.add("surface", None, body.clear, (), given)
 

@@ -157,9 +157,7 @@ def lit_scene(
         if not len(seen.pixels):
             continue
         points = sight.with_back(seen, side.far()) if plan.back and front else seen.points
-        if front and far is not None:
-            points = sight.with_far(seen, points, far)
-        made = _shaded(plan, points, {**view, "side": (1.0 if front else -1.0,)}, phase, front, threads, film)
+        made = _shaded(plan, points, {**view, "side": (1.0 if front else -1.0,)}, phase, front, threads, film, far)
         if plan.layered and not front:
             # What the near side sees through itself is drawn by itself first.
             far = np.zeros((4, height, width), np.float32)
@@ -181,13 +179,14 @@ def _shaded(
     front: bool,
     threads: int,
     film: Film | None,
+    far: Picture | None,
 ) -> list[Floats]:
     assert plan.picture is not None and plan.far is not None
     if film:
         # Where the shape itself moves, no result belongs to the points of the next frame.
-        made = film.surface(points, phase, threads, None if plan.raised else film.kept[front], view)
+        made = film.surface(points, phase, threads, None if plan.raised else film.kept[front], view, far=far)
     else:
-        made = evaluate(plan, plan.picture, points, phase, threads, view)
+        made = Evaluation(plan, plan.picture)(points, phase, threads, camera=view, far=far)
     strength = 1.0 if front else plan.far.at(phase)[0]
     return run(surface.faded, (), [made, (strength,)], len(made[0]), made)
 

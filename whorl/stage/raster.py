@@ -485,7 +485,7 @@ def named(rows: NDArray[np.float32]) -> dict[str, list[Floats]]:
         out[name] = list(rows[first : first + count])
         first += count
     nothing = np.zeros(rows.shape[1], np.float32)
-    return {**out, "at_back": [nothing] * 4, "at_far": [nothing] * 4}
+    return {**out, "at_back": [nothing] * 4}
 
 
 def unit(v: NDArray[np.float64]) -> NDArray[np.float64]:

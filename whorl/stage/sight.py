@@ -43,14 +43,5 @@ def whole(samples: list[Floats], width: int, height: int) -> Picture:
 
 def with_back(seen: Fragments, far: NDArray[np.float32]) -> Points:
     """The surface points of a near side with the normals and distances (4, pixels) of the far one."""
-    return {**seen.points, "at_back": _at(seen.pixels, far)}
-
-
-def with_far(seen: Fragments, points: Points, far: Picture) -> Points:
-    """Surface points with what was drawn of the far side at their pixels."""
-    return {**points, "at_far": _at(seen.pixels, far.reshape(4, -1))}
-
-
-def _at(pixels: NDArray[np.int32], layer: NDArray[np.float32]) -> list[Floats]:
     # The last place is for pixels outside the picture.
-    return [np.append(row, np.float32(0))[pixels] for row in layer]
+    return {**seen.points, "at_back": [np.append(row, np.float32(0))[seen.pixels] for row in far]}

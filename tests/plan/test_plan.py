@@ -2,13 +2,14 @@
 
 import numpy as np
 import pytest
+from scipy import ndimage
 
 from tests.documents import bead, effect, mist, strand
 from whorl import demo
 from whorl.effect import BadEffect
 from whorl.plan.build import build
 from whorl.plan.compile import compiled
-from whorl.plan.evaluate import TILE, evaluate
+from whorl.plan.evaluate import TILE, _far_round, evaluate
 from whorl.plan.loop import findings
 from whorl.plan.program import program
 from whorl.stage import flat
@@ -232,3 +233,25 @@ def test_what_does_not_fit_a_period_is_told_at_its_number_with_those_that_do(wro
 def test_bands_along_an_axis_that_does_not_come_round_leave_no_seam():
     lines = bead("bands", settings={"axis": "y"}, count=[4.5, 1, 1])
     assert findings(build(effect(strand("s", bead("uv"), lines), stage={"shape": "ball"}))) == []
+
+
+def test_the_far_side_is_looked_up_between_pixels_and_over_a_round():
+    rng = np.random.default_rng(8)
+    high, wide, n = 20, 30, 400
+    far = rng.uniform(0, 1, (4, high, wide)).astype(np.float32)
+    x, y = (rng.uniform(-0.2, 1.2, n).astype(np.float32) for _ in range(2))
+    # Places count along the lesser side from the picture's middle, y up; edges are drawn out.
+    at = np.stack([high / 2 - (y - 0.5) * high - 0.5, wide / 2 + (x - 0.5) * high - 0.5])
+    out = np.zeros((4, n), np.float32)
+    _far_round(far, x, y, np.zeros(n, np.float32), out)
+    for row, plane in zip(out, far, strict=True):
+        expected = ndimage.map_coordinates(plane.astype(float), at, order=1, mode="nearest")
+        assert row == pytest.approx(expected, abs=1e-4)
+    # Over a round a slope keeps its value, and what differs from pixel to pixel is evened out.
+    slope = np.broadcast_to(np.linspace(0, 1, wide, dtype=np.float32), far.shape).copy()
+    middle = np.full(n, 0.5, np.float32)
+    for picture, spread in ((slope, 0.01), (far, 0.06)):
+        out[:] = 0
+        _far_round(picture, middle, middle, np.full(n, 0.25, np.float32), out)
+        near = picture[:, high // 2 - 5 : high // 2 + 5, wide // 2 - 5 : wide // 2 + 5].mean(axis=(1, 2))
+        assert out[:, 0] == pytest.approx(near, abs=spread * 2)

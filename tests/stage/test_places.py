@@ -226,6 +226,33 @@ def test_the_near_side_shows_the_far_side_through_itself():
     assert scene(plan)[0, SIZE // 2, SIZE // 2] == pytest.approx(1, abs=1e-3)
 
 
+@pytest.mark.parametrize("index", [1.0, 1.2, 1.5])
+def test_a_ball_of_glass_shows_its_far_side_where_snells_law_takes_the_line_of_sight(index):
+    far = strand("far", bead("far-side"))
+    across = strand(
+        "across",
+        bead("object"),
+        bead("linear", direction=[1, 0, 0], start=-1, span=2),
+        bead("blend", top={"strand": "far"}),
+    )
+    given = {"composite": "see-through", "body": "filled", "opacity": 0.0, "refraction": index}
+    given["channels"] = {"emission": [{"strand": "across"}]}
+    black = {"kind": "plain", "colour": [0, 0, 0]}
+    # From so far off lines of sight are parallel.
+    camera = {"distance": 60, "view": 5}
+    stage = {"shape": "ball", "subdivision": 1, "size": 2.2, "backdrop": black, "camera": camera}
+    size = 128
+    made = scene(build(effect(far, across, surface=given, stage=stage)), size)[0, size // 2]
+    seen = (np.arange(size) + 0.5 - size / 2) / (size / 2) * 60 * np.tan(np.radians(2.5)) / 2.2
+    entered = np.arcsin(seen[np.abs(seen) < 0.6])
+    # In at one angle, on at another, and so round the ball by the chord.
+    left = np.sin(2 * np.arcsin(np.sin(entered) / index) - entered)
+    got = made[np.abs(seen) < 0.6] * 2 - 1
+    # Within the ball the way is taken to be as long as without the bend.
+    assert got == pytest.approx(left, abs=0.02 if index == 1 else 0.09)
+    assert index == 1 or np.abs(np.sin(entered) - left).max() > 0.12
+
+
 def test_neighbours_before_the_surface_hide_it_and_it_hides_those_behind():
     grey = strand("grey", bead("constant", value=0.5))
     given = {"composite": "solid", "channels": {"base": [{"strand": "grey"}]}}

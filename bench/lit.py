@@ -46,7 +46,7 @@ def rasteriser() -> None:
 
     def covered(size: int) -> float:
         ball = Seen.through(shape("ball"), view_projection(camera, size, size), eye(camera))
-        given = ball.clip, ball.mesh.triangles, ball.edges, ball.area
+        given = ball.edges, ball.area, ball.bounds
         sizes = size * 2, size * 2, True, 0.25
         return best(lambda: [_cover(*given, *sizes, top, top + 2 * BAND) for top in range(0, size * 2, 2 * BAND)], 5)
 

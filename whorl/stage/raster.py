@@ -69,10 +69,14 @@ class Fragments:
 
 @compiled
 def _edges(clip, triangles):  # type: ignore[no-untyped-def]
-    """Per triangle the coefficients of its three edge functions, and its signed area."""
+    """Per triangle its three edge functions' coefficients, its signed area and where it lies in the picture.
+
+    That is the least x, the most x, the least y and the most y, −1..1; all of it where some of it is behind the eye.
+    """
     m = len(triangles)
     out = np.empty((m, 9))
     area = np.empty(m)
+    bounds = np.empty((m, 4))
     for t in range(m):
         i, j, k = triangles[t, 0], triangles[t, 1], triangles[t, 2]
         ax, ay, aw = clip[i, 0], clip[i, 1], clip[i, 3]
@@ -82,11 +86,17 @@ def _edges(clip, triangles):  # type: ignore[no-untyped-def]
         out[t, 3], out[t, 4], out[t, 5] = cy * aw - ay * cw, ax * cw - cx * aw, cx * ay - ax * cy
         out[t, 6], out[t, 7], out[t, 8] = ay * bw - by * aw, bx * aw - ax * bw, ax * by - bx * ay
         area[t] = ax * out[t, 0] + ay * out[t, 1] + aw * out[t, 2]
-    return out, area
+        if min(aw, bw, cw) > 1e-6:
+            ax, bx, cx, ay, by, cy = ax / aw, bx / bw, cx / cw, ay / aw, by / bw, cy / cw
+            bounds[t, 0], bounds[t, 1] = min(ax, bx, cx), max(ax, bx, cx)
+            bounds[t, 2], bounds[t, 3] = min(ay, by, cy), max(ay, by, cy)
+        else:
+            bounds[t, 0], bounds[t, 1], bounds[t, 2], bounds[t, 3] = -1.0, 1.0, -1.0, 1.0
+    return out, area, bounds
 
 
 @compiled
-def _cover(clip, triangles, edges, area, width, height, front, off, top, end):  # type: ignore[no-untyped-def]
+def _cover(edges, area, bounds, width, height, front, off, top, end):  # type: ignore[no-untyped-def]
     """The nearest triangle of one side at each sample of the rows from `top` to before `end`, −1 where there is none.
 
     Sizes are in samples. `off` is how far each lies from its square's middle, alternately: by 0.25
@@ -95,35 +105,34 @@ def _cover(clip, triangles, edges, area, width, height, front, off, top, end):  
     ids = np.full((end - top + (end - top) % 4, width + width % 4), -1, np.int32)
     depth = np.zeros((end - top, width))
     step = 2.0 / width
-    for t in range(len(triangles)):
+    # The picture's y at the upper and the lower end of the rows, with room for samples off their middles.
+    upper, lower = 1.0 - 2.0 * (top - 1) / height, 1.0 - 2.0 * (end + 1) / height
+    for t in range(len(area)):
         whole = area[t]
-        if whole == 0.0 or (whole > 0.0) != front:
+        if whole == 0.0 or (whole > 0.0) != front or bounds[t, 2] > upper or bounds[t, 3] < lower:
             continue
-        x0, x1, y0, y1 = 0, width - 1, top, end - 1
-        i, j, k = triangles[t, 0], triangles[t, 1], triangles[t, 2]
-        if clip[i, 3] > 1e-6 and clip[j, 3] > 1e-6 and clip[k, 3] > 1e-6:
-            ax, bx, cx = clip[i, 0] / clip[i, 3], clip[j, 0] / clip[j, 3], clip[k, 0] / clip[k, 3]
-            ay, by, cy = clip[i, 1] / clip[i, 3], clip[j, 1] / clip[j, 3], clip[k, 1] / clip[k, 3]
-            x0 = max(x0, int(np.floor((min(ax, bx, cx) * 0.5 + 0.5) * width - 0.75)))
-            x1 = min(x1, int(np.floor((max(ax, bx, cx) * 0.5 + 0.5) * width - 0.25)))
-            y0 = max(y0, int(np.floor((0.5 - max(ay, by, cy) * 0.5) * height - 0.75)))
-            y1 = min(y1, int(np.floor((0.5 - min(ay, by, cy) * 0.5) * height - 0.25)))
+        x0 = max(int(np.floor((bounds[t, 0] * 0.5 + 0.5) * width - 0.75)), 0)
+        x1 = min(int(np.floor((bounds[t, 1] * 0.5 + 0.5) * width - 0.25)), width - 1)
+        y0 = max(int(np.floor((0.5 - bounds[t, 3] * 0.5) * height - 0.75)), top)
+        y1 = min(int(np.floor((0.5 - bounds[t, 2] * 0.5) * height - 0.25)), end - 1)
         # A triangle's own sense, so that being inside is being above nought.
         turn = 1.0 if whole > 0.0 else -1.0
         a0, a1, a2 = edges[t, 0] * turn, edges[t, 1] * turn, edges[t, 2] * turn
         b0, b1, b2 = edges[t, 3] * turn, edges[t, 4] * turn, edges[t, 5] * turn
         c0, c1, c2 = edges[t, 6] * turn, edges[t, 7] * turn, edges[t, 8] * turn
         scale = turn / whole
+        # How far along a row each edge goes for each unit of its function.
+        wa, wb, wc = -width / (2.0 * a0), -width / (2.0 * b0), -width / (2.0 * c0)
         for j in range(y0, y1 + 1):
             aside = 0.5 + (-off if j % 2 == 0 else off)
-            left = aside * step - 1.0
+            left, middle = aside * step - 1.0, width / 2 - aside
             for odd in range(2):
                 y = 1.0 - 2.0 * (j + 0.5 + (off if odd == 0 else -off)) / height
                 a, b, c = a1 * y + a2, b1 * y + b2, c1 * y + c2
                 # Where the row enters and leaves the triangle, with a little room for rounding.
-                low, high = _narrowed(a0, a, width / 2 - aside, width, float(x0), float(x1))
-                low, high = _narrowed(b0, b, width / 2 - aside, width, low, high)
-                low, high = _narrowed(c0, c, width / 2 - aside, width, low, high)
+                low, high = _narrowed(a0, a * wa + middle, float(x0), float(x1))
+                low, high = _narrowed(b0, b * wb + middle, low, high)
+                low, high = _narrowed(c0, c * wc + middle, low, high)
                 first, last = int(np.ceil(low - 0.01)), int(np.floor(high + 0.01))
                 for i in range(first + ((first ^ odd) & 1), last + 1, 2):
                     x = left + i * step
@@ -138,12 +147,12 @@ def _cover(clip, triangles, edges, area, width, height, front, off, top, end):  
 
 
 @compiled
-def _narrowed(slope, start, middle, width, low, high):  # type: ignore[no-untyped-def]
-    """The columns of a row, counted from `low` to `high`, on the inner side of one edge."""
+def _narrowed(slope, at, low, high):  # type: ignore[no-untyped-def]
+    """The columns of a row, counted from `low` to `high`, on the inner side of an edge that is crossed `at`."""
     if slope > 1e-9:
-        return max(low, middle - start / slope * (width / 2)), high
+        return max(low, at), high
     if slope < -1e-9:
-        return low, min(high, middle - start / slope * (width / 2))
+        return low, min(high, at)
     return low, high
 
 
@@ -323,9 +332,9 @@ class Seen:
 
     mesh: Mesh
     rest: Mesh
-    clip: NDArray[np.float64]
     edges: NDArray[np.float64]
     area: NDArray[np.float64]
+    bounds: NDArray[np.float64]
     eye: NDArray[np.float64]
 
     @classmethod
@@ -334,16 +343,16 @@ class Seen:
     ) -> "Seen":
         """Through a view-projection matrix (4, 4), from where the eye is (3,)."""
         clip = np.ascontiguousarray(mesh.positions.astype(np.float64) @ matrix[:, :3].T + matrix[:, 3])
-        edges, area = _edges(clip, mesh.triangles)
-        return cls(mesh, rest or mesh, clip, edges, area, eye)
+        edges, area, bounds = _edges(clip, mesh.triangles)
+        return cls(mesh, rest or mesh, edges, area, bounds, eye)
 
     def fragments(self, width: int, height: int, front: bool, threads: int = 1) -> Fragments:
         """One side, at four samples a pixel."""
         faces, positions = self.mesh.triangles, self.mesh.positions.astype(np.float64)
-        given = faces, self.edges, self.area
+        sides, given = (self.edges, self.area, self.bounds), (faces, self.edges, self.area)
 
         def covered(top: int, end: int) -> tuple[NDArray[Any], ...]:
-            ids = _cover(self.clip, *given, width * 2, height * 2, front, 0.25, top * 2, end * 2)
+            ids = _cover(*sides, width * 2, height * 2, front, 0.25, top * 2, end * 2)
             return _quads(ids, top, positions, *given, width, height)  # type: ignore[no-any-return]
 
         made = in_parts(covered, height, threads, BAND)
@@ -355,7 +364,7 @@ class Seen:
 
         Nought where there is none.
         """
-        given = self.clip, self.mesh.triangles, self.edges, self.area, width, height, False, 0.0
+        given = self.edges, self.area, self.bounds, width, height, False, 0.0
 
         def covered(top: int, end: int) -> NDArray[np.int32]:
             return np.asarray(_cover(*given, top, end)[: end - top, :width])

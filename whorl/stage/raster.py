@@ -157,38 +157,37 @@ def _narrowed(slope, at, low, high):  # type: ignore[no-untyped-def]
 
 
 @compiled
-def _least(edges, t, x, y):  # type: ignore[no-untyped-def]
-    """The least of a triangle's three weights at a place of the picture (−1..1), and 1 / w by its area."""
+def _at(edges, t, x, y):  # type: ignore[no-untyped-def]
+    """A triangle's three edge functions at a place of the picture, −1..1; their sum over its area is 1 / w."""
     a = edges[t, 0] * x + (edges[t, 1] * y + edges[t, 2])
     b = edges[t, 3] * x + (edges[t, 4] * y + edges[t, 5])
     c = edges[t, 6] * x + (edges[t, 7] * y + edges[t, 8])
-    total = a + b + c
-    return (min(a / total, b / total, c / total) if abs(total) > 1e-30 else 0.0), total
+    return a, b, c
 
 
 @compiled
 def _facing(positions, triangles, t):  # type: ignore[no-untyped-def]
-    """A triangle's unit normal."""
+    """A triangle's normal, of any length."""
     i, j, k = triangles[t, 0], triangles[t, 1], triangles[t, 2]
     ax, ay, az = positions[j, 0] - positions[i, 0], positions[j, 1] - positions[i, 1], positions[j, 2] - positions[i, 2]
     bx, by, bz = positions[k, 0] - positions[i, 0], positions[k, 1] - positions[i, 1], positions[k, 2] - positions[i, 2]
-    x, y, z = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
-    length = np.sqrt(x * x + y * y + z * z)
-    return x / length, y / length, z / length
+    return ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
 
 
 @compiled
 def _one_surface(positions, triangles, edges, area, found, count, x, y):  # type: ignore[no-untyped-def]
     """Whether the triangles of a quad go on from one another without an edge or a fold."""
     nx, ny, nz = _facing(positions, triangles, found[0])
-    near = _least(edges, found[0], x, y)[1] / area[found[0]]
+    a, b, c = _at(edges, found[0], x, y)
+    near, own = (a + b + c) / area[found[0]], nx * nx + ny * ny + nz * nz
     for k in range(1, count):
         t = found[k]
         mx, my, mz = _facing(positions, triangles, t)
-        # Written so that a normal of no length, being no number, is unlike any other.
-        if not (nx * mx + ny * my + nz * mz >= ALIKE):
+        along = nx * mx + ny * my + nz * mz
+        if not (along > 0.0 and along * along >= ALIKE * ALIKE * own * (mx * mx + my * my + mz * mz)):
             return False
-        if not (abs(_least(edges, t, x, y)[1] / area[t] - near) <= CLOSE * near):
+        a, b, c = _at(edges, t, x, y)
+        if not (abs((a + b + c) / area[t] - near) <= CLOSE * near):
             return False
     return True
 
@@ -260,10 +259,15 @@ def _distinct(ids, q, p, found):  # type: ignore[no-untyped-def]
 @compiled
 def _nearest(ids, top, edges, x, y, width, height):  # type: ignore[no-untyped-def]
     """Of the triangles of a pixel's samples, the one its middle lies in or is nearest to."""
-    chosen, best = ids[2 * (y - top), 2 * x], -np.inf
+    up, left = 2 * (y - top), 2 * x
+    chosen, best = ids[up, left], -np.inf
+    if ids[up, left + 1] == chosen and ids[up + 1, left] == chosen and ids[up + 1, left + 1] == chosen:
+        return chosen
     for s in range(4):
-        t = ids[2 * (y - top) + s // 2, 2 * x + s % 2]
-        inside = _least(edges, t, 2.0 * (x + 0.5) / width - 1.0, 1.0 - 2.0 * (y + 0.5) / height)[0]
+        t = ids[up + s // 2, left + s % 2]
+        a, b, c = _at(edges, t, 2.0 * (x + 0.5) / width - 1.0, 1.0 - 2.0 * (y + 0.5) / height)
+        total = a + b + c
+        inside = min(a / total, b / total, c / total) if abs(total) > 1e-30 else 0.0
         if inside > best:
             chosen, best = t, inside
     return chosen
@@ -388,7 +392,7 @@ class Seen:
         rows = np.empty((ROWS, len(tri)), np.float32)
 
         def fill(first: int, end: int) -> None:
-            given = tri[first:end], self.edges, places[first:end], width, height, self.eye
+            given = tri[first:end], self.edges, places[first:end], width, height, self.eye.astype(np.float32)
             _points(own, low, size, self.mesh.triangles, *given, rows[:, first:end])
 
         in_parts(fill, len(tri), threads, 1 << 16)
@@ -398,8 +402,8 @@ class Seen:
 def in_parts(work: Callable[[int, int], T], count: int, threads: int, each: int) -> list[T]:
     """What `work(first, end)` gives for each so many of a range, in order, on so many threads."""
     parts = [(first, min(first + each, count)) for first in range(0, max(count, 1), each)]
-    if len(parts) == 1:
-        return [work(*parts[0])]
+    if threads == 1 or len(parts) == 1:
+        return [work(*part) for part in parts]
     with ThreadPoolExecutor(threads) as pool:
         return list(pool.map(lambda part: work(*part), parts))
 
@@ -407,29 +411,27 @@ def in_parts(work: Callable[[int, int], T], count: int, threads: int, each: int)
 def at_vertices(mesh: Mesh, eye: Sequence[float], rest: Mesh) -> dict[str, list[Floats]]:
     """The vertices of a mesh on the stage as surface points; `rest` is how it is made."""
     own, low, size = _vertices(mesh, rest)
-    rows = np.empty((ROWS, len(own)), np.float32)
-    _own_points(own, low, size, np.asarray(eye, np.float64), rows)
+    rows = np.empty((ROWS, own.shape[1]), np.float32)
+    _own_points(own, low, size, np.asarray(eye, np.float32), rows)
     return named(rows)
 
 
-def _vertices(mesh: Mesh, rest: Mesh) -> tuple[NDArray[np.float32], NDArray[np.float64], NDArray[np.float64]]:
-    """Of each vertex all that is interpolated, (n, 17); the bounds' least corner and extent."""
+def _vertices(mesh: Mesh, rest: Mesh) -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.float32]]:
+    """Of each vertex all that is interpolated, (17, n); the bounds' least corner and extent."""
     parts = [mesh.positions, mesh.normals, rest.positions, rest.uvs, rest.gradients[0], rest.gradients[1]]
-    return np.concatenate(parts, axis=1), rest.low.astype(np.float64), rest.size.astype(np.float64)
+    return np.concatenate([part.T for part in parts], dtype=np.float32), rest.low, rest.size
 
 
 @compiled
 def _points(own, low, size, triangles, tri, edges, places, width, height, eye, rows):  # type: ignore[no-untyped-def]
     least = min(width, height)
-    corners, weights = np.empty((3, BLOCK), np.int32), np.empty((3, BLOCK))
+    corners, weights = np.empty((3, BLOCK), np.uint32), np.empty((3, BLOCK), np.float32)
     for first in range(0, len(tri), BLOCK):
         count = min(BLOCK, len(tri) - first)
         for n in range(count):
             t, x, y = tri[first + n], places[first + n, 0] + 0.5, places[first + n, 1] + 0.5
             nx, ny = 2.0 * x / width - 1.0, 1.0 - 2.0 * y / height
-            a = edges[t, 0] * nx + (edges[t, 1] * ny + edges[t, 2])
-            b = edges[t, 3] * nx + (edges[t, 4] * ny + edges[t, 5])
-            c = edges[t, 6] * nx + (edges[t, 7] * ny + edges[t, 8])
+            a, b, c = _at(edges, t, nx, ny)
             total = a + b + c
             by = 1.0 / total if abs(total) > 1e-30 else 1.0
             weights[0, n], weights[1, n], weights[2, n] = a * by, b * by, c * by
@@ -441,13 +443,13 @@ def _points(own, low, size, triangles, tri, edges, places, width, height, eye, r
 
 @compiled
 def _own_points(own, low, size, eye, rows):  # type: ignore[no-untyped-def]
-    corners, weights = np.empty((3, BLOCK), np.int32), np.zeros((3, BLOCK))
+    corners, weights = np.empty((3, BLOCK), np.uint32), np.zeros((3, BLOCK), np.float32)
     weights[0] = 1.0
     rows[27:29] = 0.5
-    for first in range(0, len(own), BLOCK):
-        count = min(BLOCK, len(own) - first)
-        for k in range(3):
-            corners[k, :count] = np.arange(first, first + count)
+    for first in range(0, own.shape[1], BLOCK):
+        count = min(BLOCK, own.shape[1] - first)
+        for n in range(count):
+            corners[0, n] = corners[1, n] = corners[2, n] = first + n
         _interpolated(own, low, size, corners, weights, eye, rows[:, first : first + count])
 
 
@@ -455,36 +457,43 @@ def _own_points(own, low, size, eye, rows):  # type: ignore[no-untyped-def]
 def _interpolated(own, low, size, corners, weights, eye, rows):  # type: ignore[no-untyped-def]
     """A block of `rows`, which are in the order of `LAYOUT`, but for the place on the screen."""
     count = rows.shape[1]
-    made = np.empty((17, BLOCK))
-    for k in range(17):
-        for n in range(count):
-            made[k, n] = (
-                own[corners[0, n], k] * weights[0, n]
-                + own[corners[1, n], k] * weights[1, n]
-                + own[corners[2, n], k] * weights[2, n]
-            )
-    for n in range(count):
-        rows[0, n], rows[1, n], rows[2, n] = made[9, n], made[10, n], 0.0
-        rows[29, n] = 0.0
+    _mixed(own[9], corners, weights, rows[0])
+    _mixed(own[10], corners, weights, rows[1])
+    rows[2] = 0.0
+    rows[29] = 0.0
     for k in range(3):
+        kept, way = rows[3 + k], rows[24 + k]
+        _mixed(own[6 + k], corners, weights, kept)
+        _mixed(own[k], corners, weights, rows[6 + k])
+        _mixed(own[3 + k], corners, weights, rows[15 + k])
+        _mixed(own[11 + k], corners, weights, rows[18 + k])
+        _mixed(own[14 + k], corners, weights, rows[21 + k])
         for n in range(count):
-            kept = made[6 + k, n]
-            rows[3 + k, n], rows[6 + k, n] = kept, made[k, n]
-            rows[9 + k, n], rows[12 + k, n] = (kept - low[k]) / size[k], size[k]
-            rows[18 + k, n], rows[21 + k, n] = made[11 + k, n], made[14 + k, n]
+            rows[9 + k, n] = (kept[n] - low[k]) / size[k]
+            way[n] = eye[k] - rows[6 + k, n]
+        rows[12 + k] = size[k]
     for n in range(count):
-        rows[15, n], rows[16, n], rows[17, n], _ = _unit(made[3, n], made[4, n], made[5, n])
-        x, y, z = eye[0] - made[0, n], eye[1] - made[1, n], eye[2] - made[2, n]
-        rows[24, n], rows[25, n], rows[26, n], rows[30, n] = _unit(x, y, z)
+        rows[15, n], rows[16, n], rows[17, n], _ = _unit(rows[15, n], rows[16, n], rows[17, n])
+        rows[24, n], rows[25, n], rows[26, n], rows[30, n] = _unit(rows[24, n], rows[25, n], rows[26, n])
+
+
+@compiled
+def _mixed(values, corners, weights, out):  # type: ignore[no-untyped-def]
+    """One number of the vertices between three of them each."""
+    a, b, c = corners
+    u, v, w = weights
+    for n in range(len(out)):
+        out[n] = values[a[n]] * u[n] + values[b[n]] * v[n] + values[c[n]] * w[n]
 
 
 @compiled
 def _unit(x, y, z):  # type: ignore[no-untyped-def]
     """A direction of length 1, (0, 0, 1) where there is none, and what its length was."""
     length = np.sqrt(x * x + y * y + z * z)
-    if length > 1e-10:
-        return x / length, y / length, z / length, length
-    return 0.0, 0.0, 1.0, length
+    there = length > np.float32(1e-10)
+    by = np.float32(1) / (length if there else np.float32(1))
+    nought = np.float32(0)
+    return x * by if there else nought, y * by if there else nought, z * by if there else np.float32(1), length
 
 
 def named(rows: NDArray[np.float32]) -> dict[str, list[Floats]]:

@@ -74,12 +74,13 @@ def server(tmp_path_factory):
 
 @pytest.fixture
 def page(browser, server) -> Page:
-    """A page at 1280×800 that fails its test on any error of a script or the policy."""
+    """A page at 1280×800 that fails its test on any error of a script, of drawing or of the policy."""
     p = browser.new_page(viewport={"width": 1280, "height": 800}, accept_downloads=True)
     p.set_default_timeout(PATIENCE)
     wrong: list[str] = []
     p.on("pageerror", lambda e: wrong.append(str(e)))
-    p.on("console", lambda m: wrong.append(m.text) if "Content Security Policy" in m.text else None)
+    told = ("Content Security Policy", "GL_INVALID", "ERROR:")
+    p.on("console", lambda m: wrong.append(m.text) if any(t in m.text for t in told) else None)
     yield p
     p.close()
     assert wrong == []

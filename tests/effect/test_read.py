@@ -147,8 +147,9 @@ def test_any_json_at_all_is_read_or_refused_but_never_a_trace(part, where):
         assert e.problems and all(p.words for p in e.problems)
 
 
-def test_a_size_that_only_a_mesh_had_is_now_that_of_the_shape():
-    old = {"name": "Crate", "hash": "0" * 64, "size": 0.5}
+def test_a_size_and_edges_that_only_a_mesh_had_are_now_those_of_the_shape():
+    old = {"name": "Crate", "hash": "0" * 64, "size": 0.5, "hard": True}
     made = effect(stage={"shape": "mesh", "mesh": old}).stage
-    assert made.size == 0.5 and made.mesh.name == "Crate"
+    assert made.size == 0.5 and made.edges == "hard" and made.mesh.name == "Crate"
     assert effect(stage={"mesh": old, "size": 2.0}).stage.size == 2.0
+    assert effect(stage={"mesh": {**old, "hard": False}}).stage.edges == "as made"

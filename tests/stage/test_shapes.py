@@ -3,7 +3,8 @@
 import numpy as np
 import pytest
 
-from whorl.stage.shapes import SHAPES, shape
+from whorl.effect.document import Stage
+from whorl.stage.shapes import SHAPES, of_stage, shape
 
 PI = np.pi
 SLANT = np.hypot(0.9, 1.7)
@@ -110,3 +111,23 @@ def test_the_triangles_of_an_icosphere_are_nearly_alike_and_none_runs_round_the_
     inside = (mesh.uvs[:, 0] > 1e-3) & (mesh.uvs[:, 0] < 1 - 1e-3) & (np.abs(y) < 0.999)
     assert mesh.uvs[inside, 0] == pytest.approx(np.arctan2(x, z)[inside] / (2 * PI) + 0.5, abs=1e-5)
     assert mesh.uvs[:, 1] == pytest.approx(np.arcsin(np.clip(y, -1, 1)) / PI + 0.5, abs=1e-3)
+
+
+@pytest.mark.parametrize("name", SHAPES)
+def test_edges_are_everywhere_or_nowhere_and_the_shape_stays(name):
+    made, smooth, hard = (of_stage(Stage(shape=name, edges=e)) for e in ("as made", "smooth", "hard"))
+    p = hard.positions.astype(np.float64)[hard.triangles]
+    face = crosses(p)
+    large = np.linalg.norm(face, axis=1) > 1e-6
+    face = face[large] / np.linalg.norm(face[large], axis=1, keepdims=True)
+    assert np.abs(hard.normals[hard.triangles[large]] - face[:, None]).max() < 1e-4
+    # Where vertices share a place they share a normal.
+    first = smooth.together[:, 0].astype(int)
+    assert np.abs(smooth.normals - smooth.normals[first]).max() < 1e-6
+    assert np.linalg.norm(smooth.normals, axis=1) == pytest.approx(1, abs=1e-5)
+    for other in (smooth, hard):
+        assert len(other.triangles) == len(made.triangles)
+        areas = [
+            np.linalg.norm(crosses(m.positions.astype(np.float64)[m.triangles]), axis=1).sum() for m in (made, other)
+        ]
+        assert areas[0] == pytest.approx(areas[1])

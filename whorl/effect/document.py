@@ -396,15 +396,19 @@ class MeshFile(Model):
     name: Name
     hash: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
     up: Literal["y", "z"] = "y"
-    hard: bool = False
 
 
 class Stage(Model):
-    """The scene the effect is tried in. Exposure in stops; `size` is how many times as large the shape is shown."""
+    """The scene the effect is tried in. Exposure in stops.
+
+    `size` is how many times as large the shape is shown; `edges` are where it is made to have them,
+    nowhere, or between all its triangles.
+    """
 
     shape: Shape = "plane"
     size: Annotated[Finite, Field(ge=0.01, le=100)] = 1.0
     subdivision: Annotated[int, Field(ge=0, le=3)] = 0
+    edges: Literal["as made", "smooth", "hard"] = "as made"
     path: Annotated[list[PathPoint], Field(min_length=2, max_length=24)] = PATH
     mesh: MeshFile | None = None
     neighbours: Neighbours = Neighbours()
@@ -418,13 +422,13 @@ class Stage(Model):
 
     @model_validator(mode="before")
     @classmethod
-    def _one_size(cls, given: Any) -> Any:
-        """Meshes used to have a size of their own."""
+    def _of_every_shape(cls, given: Any) -> Any:
+        """Meshes alone used to have a size, and edges that could be hard."""
         mesh = given.get("mesh") if isinstance(given, dict) else None
-        if not isinstance(mesh, dict) or "size" not in mesh:
+        if not isinstance(mesh, dict) or not {"size", "hard"} & set(mesh):
             return given
-        rest = {k: v for k, v in mesh.items() if k != "size"}
-        return {"size": mesh["size"], **given, "mesh": rest}
+        now = {"size": mesh.get("size", 1.0), "edges": "hard" if mesh.get("hard") else "as made"}
+        return {**now, **given, "mesh": {k: v for k, v in mesh.items() if k not in ("size", "hard")}}
 
 
 Later = Annotated[list[Any], Field(max_length=0)]

@@ -48,7 +48,7 @@ class Sides:
     ) -> None:
         stage = plan.effect.stage
         self.size, self.threads = (width, height), threads
-        self.text = stage.model_dump_json(include={"shape", "size", "subdivision", "path", "mesh", "camera"})
+        self.text = stage.model_dump_json(include={"shape", "size", "subdivision", "edges", "path", "mesh", "camera"})
         self.moved = None
         if plan.raised:
             rest = of_stage(stage)

@@ -44,6 +44,22 @@ class Mesh:
         length = np.linalg.norm(mean, axis=1, keepdims=True)
         return np.where(length > 1e-6, mean / np.maximum(length, 1e-6), self.normals).astype(np.float32)
 
+    def faceted(self) -> "Mesh":
+        """The same mesh with an edge between all its triangles; those of no area keep their normals."""
+        corners = self.positions.astype(np.float64)[self.triangles]
+        normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        length = np.linalg.norm(normal, axis=1)[:, None, None]
+        own = self.normals[self.triangles]
+        flat = np.where(length > 1e-12, normal[:, None] / np.maximum(length, 1e-12), own).astype(np.float32)
+        n = self.triangles.size
+        index = np.arange(n, dtype=np.int32).reshape(-1, 3)
+        positions, uvs = self.positions[self.triangles].reshape(n, 3), self.uvs[self.triangles].reshape(n, 2)
+        return Mesh(positions, flat.reshape(n, 3), uvs, index)
+
+    def smooth(self) -> "Mesh":
+        """The same mesh without an edge anywhere; its vertices are gathered."""
+        return Mesh(self.positions, self.shared_normals, self.uvs, self.triangles)
+
     def gathered(self) -> "Mesh":
         """The same mesh, its vertices in such an order that those that share a place follow one another."""
         order = np.lexsort(np.round(self.positions.astype(np.float64), 5).T)

@@ -1180,6 +1180,7 @@ export interface components {
              *       "shape": "plane",
              *       "size": 1,
              *       "subdivision": 0,
+             *       "edges": "as made",
              *       "path": [
              *         {
              *           "at": [
@@ -1695,11 +1696,6 @@ export interface components {
              * @enum {string}
              */
             up: "y" | "z";
-            /**
-             * Hard
-             * @default false
-             */
-            hard: boolean;
         };
         /**
          * Neighbours
@@ -2410,7 +2406,10 @@ export interface components {
         };
         /**
          * Stage
-         * @description The scene the effect is tried in. Exposure in stops; `size` is how many times as large the shape is shown.
+         * @description The scene the effect is tried in. Exposure in stops.
+         *
+         *     `size` is how many times as large the shape is shown; `edges` are where it is made to have them,
+         *     nowhere, or between all its triangles.
          */
         Stage: {
             /**
@@ -2429,6 +2428,12 @@ export interface components {
              * @default 0
              */
             subdivision: number;
+            /**
+             * Edges
+             * @default as made
+             * @enum {string}
+             */
+            edges: "as made" | "smooth" | "hard";
             /**
              * Path
              * @default [

@@ -14,10 +14,11 @@ const known = new Map<string, Promise<Mesh>>();
 const MOST = 24;
 
 /** What a stage's mesh depends on. */
-export function meshKey({ shape, subdivision, path, mesh: file }: Effect["stage"]): string {
+export function meshKey({ shape, subdivision, edges, path, mesh: file }: Effect["stage"]): string {
   return JSON.stringify({
     shape,
     subdivision,
+    edges,
     ...(shape === "tube" && { path }),
     ...(shape === "mesh" && { mesh: file }),
   });

@@ -324,6 +324,9 @@ export class Painter {
         const { width, height } = scene;
         const layer = this.target(`scene far ${width} ${height} ${samples}`, width, height, "half", samples);
         this.empty(layer);
+        // What is drawn into must not be looked up.
+        u.far_layer.value = null;
+        d.far.uniformsNeedUpdate = true;
         this.draw(d.mesh.geometry, d.far);
         this.renderer.setRenderTarget(scene);
         this.lay.uniforms.far_layer.value = u.far_layer.value = layer.texture;

@@ -47,6 +47,19 @@ export function StagePanel({ loop }: { loop: Loop }) {
           />
           <Vertices />
         </Row>
+        <Row label="edges">
+          <Pick
+            label="edges"
+            value={stage.edges}
+            options={["as made", "smooth", "hard"]}
+            onChange={(v) =>
+              change((s) => {
+                s.edges = v as StageDraft["edges"];
+              })
+            }
+          />
+          <Wire />
+        </Row>
         <Row label="size">
           <NumberControl
             label="size"
@@ -261,24 +274,28 @@ export function StagePanel({ loop }: { loop: Loop }) {
   );
 }
 
-/** How fine the shape is, and its triangles over the picture. */
+/** How fine the shape is. */
 function Vertices() {
   const vertices = useDrawing((s) => s.vertices);
+  return (
+    <Text color="mist" fontSize="11.5px" whiteSpace="nowrap" data-testid="vertices">
+      {vertices.toLocaleString("en")} vertices
+    </Text>
+  );
+}
+
+/** The shape's triangles over the picture. */
+function Wire() {
   const wire = useDrawing((s) => s.wire);
   return (
-    <>
-      <Text color="mist" fontSize="11.5px" whiteSpace="nowrap" data-testid="vertices">
-        {vertices.toLocaleString("en")} vertices
-      </Text>
-      <label style={{ display: "flex", gap: 6 }}>
-        <input
-          type="checkbox"
-          checked={wire}
-          onChange={(e) => useDrawing.setState({ wire: e.target.checked })}
-        />
-        wire
-      </label>
-    </>
+    <label style={{ display: "flex", gap: 6, marginLeft: 12 }}>
+      <input
+        type="checkbox"
+        checked={wire}
+        onChange={(e) => useDrawing.setState({ wire: e.target.checked })}
+      />
+      wire
+    </label>
   );
 }
 

@@ -87,7 +87,7 @@ export function MeshControl() {
   const input = useRef<HTMLInputElement>(null);
   const { bring, busy, wrong } = useBringing<Schema["StoredMesh"]>("/api/meshes", ({ hash }, name) =>
     edit((d) => {
-      d.stage.mesh = { name, hash, up: "y", hard: false };
+      d.stage.mesh = { name, hash, up: "y" };
       d.stage.shape = "mesh";
     }),
   );
@@ -134,18 +134,6 @@ export function MeshControl() {
                 })
               }
             />
-            <label style={{ display: "flex", gap: 6 }}>
-              <input
-                type="checkbox"
-                checked={file.hard}
-                onChange={(e) =>
-                  edit((d) => {
-                    d.stage.mesh!.hard = e.target.checked;
-                  })
-                }
-              />
-              hard edges
-            </label>
           </>
         ) : (
           <Text color="mist">OBJ, PLY, STL or .glb; until then a ball stands in.</Text>

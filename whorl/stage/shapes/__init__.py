@@ -19,20 +19,26 @@ SHAPES: dict[str, Callable[[int], Mesh]] = {
 
 def of_stage(stage: Stage) -> Mesh:
     """The mesh of a stage's shape. KeyError where a mesh that was brought in is not here."""
-    parts = stage.model_dump(include={"shape", "subdivision", "path", "mesh"})
+    parts = stage.model_dump(include={"shape", "subdivision", "edges", "path", "mesh"})
     return _made(Stage.model_validate(parts).model_dump_json())
 
 
 @lru_cache(maxsize=32)
 def _made(text: str) -> Mesh:
     stage = Stage.model_validate_json(text)
-    fine = 2**stage.subdivision
+    made = _by_name(stage, 2**stage.subdivision)
+    if stage.edges == "hard":
+        return made.faceted().gathered()
+    return made.gathered().smooth() if stage.edges == "smooth" else made.gathered()
+
+
+def _by_name(stage: Stage, fine: int) -> Mesh:
     if stage.shape == "tube":
-        return tube(stage.path, fine).gathered()
+        return tube(stage.path, fine)
     if stage.shape == "mesh":
         # Until one is brought in a ball stands in for it.
-        return (brought(stage.mesh) if stage.mesh else ball(fine)).gathered()
-    return SHAPES[stage.shape](fine).gathered()
+        return brought(stage.mesh) if stage.mesh else ball(fine)
+    return SHAPES[stage.shape](fine)
 
 
 def shape(name: str, subdivision: int = 0) -> Mesh:

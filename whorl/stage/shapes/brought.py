@@ -12,7 +12,7 @@ def brought(file: MeshFile) -> Mesh:
     """The mesh of a file, its middle at the stage's and its largest extent 2.
 
     KeyError where the file is not here. Without normals of its own it is smooth where its faces
-    meet at less than 40 degrees (`hard`: nowhere); without UV it has those of the box around it.
+    meet at less than 40 degrees; without UV it has those of the box around it.
     """
     data = library.data(file.hash)
     if data is None:
@@ -31,12 +31,12 @@ def fitted(solid: Solid, file: MeshFile) -> Mesh:
     crosses = np.cross(
         positions[triangles[:, 1]] - positions[triangles[:, 0]], positions[triangles[:, 2]] - positions[triangles[:, 0]]
     )
-    if solid.normals is not None and not file.hard:
+    if solid.normals is not None:
         normals, corners = solid.normals @ turn.T, triangles
         flat, uvs = positions, solid.uvs
     else:
         # Each corner by itself, its normal the mean of the faces about its place that lie near to its own.
-        normals = _corner_normals(positions, triangles, crosses, file.hard)
+        normals = _corner_normals(positions, triangles, crosses)
         flat = positions[triangles].reshape(-1, 3)
         uvs = None if solid.uvs is None else solid.uvs[triangles].reshape(-1, 2)
         corners = np.arange(len(flat)).reshape(-1, 3)
@@ -52,11 +52,9 @@ def fitted(solid: Solid, file: MeshFile) -> Mesh:
     )
 
 
-def _corner_normals(positions: np.ndarray, triangles: np.ndarray, crosses: np.ndarray, hard: bool) -> np.ndarray:
+def _corner_normals(positions: np.ndarray, triangles: np.ndarray, crosses: np.ndarray) -> np.ndarray:
     length = np.linalg.norm(crosses, axis=1, keepdims=True)
     own = np.repeat(crosses / np.maximum(length, 1e-18), 3, axis=0)
-    if hard:
-        return own
     # Each face counts by its angle there, so that it does not matter how it is cut into triangles.
     corners = positions[triangles]
     to_next = np.roll(corners, -1, axis=1) - corners

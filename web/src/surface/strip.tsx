@@ -99,7 +99,13 @@ export function SurfaceStrip({ loop }: { loop: Loop }) {
           </Flex>
         );
       })}
-      <Text color="mist" ml="auto" whiteSpace="nowrap" fontSize={used.length > 4 ? "11.5px" : undefined}>
+      <Text
+        color="mist"
+        ml="auto"
+        {...(used.length > 4
+          ? { fontSize: "11.5px", lineHeight: 1.25, textAlign: "right", maxW: "6.4rem" }
+          : { whiteSpace: "nowrap" })}
+      >
         {surface.composite} · {surface.sides === "both" ? "both sides" : `${surface.sides} side`} ·{" "}
         {surface.lighting}
       </Text>

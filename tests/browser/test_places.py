@@ -231,3 +231,19 @@ def test_a_shape_seen_through_itself_plays_at_less_than_full_resolution(page: Pa
     page.get_by_test_id("play").click()
     # The far side was drawn all the while: the page tells of errors in drawing, and fails.
     assert np.abs(settled(page) - before).max() == 0
+
+
+def test_the_picture_comes_back_after_the_driver_took_it_away(page: Page, server):
+    fresh(page, server, "amber-prow")
+    before = settled(page)
+    small = page.get_by_test_id("bead-heart-b1").locator("canvas")
+    drawn = "c => new Uint32Array(c.getContext('2d').getImageData(0, 0, c.width, c.height).data.buffer).some(Boolean)"
+    expect(small).to_be_visible()
+    context = "document.querySelector('[data-testid=stage] canvas').getContext('webgl2')"
+    page.evaluate(f"window.context = {context}.getExtension('WEBGL_lose_context'); window.context.loseContext()")
+    expect(page.get_by_text("The picture is away for a moment")).to_be_visible()
+    time.sleep(1)
+    page.evaluate("window.context.restoreContext()")
+    expect(page.get_by_text("The picture is away for a moment")).to_have_count(0)
+    assert np.abs(settled(page) - before).max() == 0
+    assert small.evaluate(drawn)

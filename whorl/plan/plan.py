@@ -57,8 +57,8 @@ SHOWN: dict[Signal, Unchecked] = {
 #: What is known of a surface point, with its number of floats. `at_along_u` and `at_along_v` are
 #: the gradients of u and v over the surface; `at_screen` is its place on the picture: 0..1 along the
 #: lesser side. `at_back` is the normal of the shape's far side behind it and that one's distance, 0
-#: where there is none. `at_ray` is where the eye looks,
-#: for what lies behind the effect, which knows `at_screen` and `at_ray` alone.
+#: where there is none. `at_ray` is where the eye looks, for what lies behind the effect, which knows
+#: `at_screen` and `at_ray` alone.
 POINTS = {
     "at_uv": 3,
     "at_object": 3,

@@ -96,6 +96,8 @@ function filling(m: RawShaderMaterial): RawShaderMaterial {
  */
 export class Painter {
   readonly canvas = document.createElement("canvas");
+  /** Whether the driver has taken the picture away; what is drawn comes back by itself when it gives it back. */
+  lost = false;
   private readonly renderer: WebGLRenderer;
   private readonly scene = new Scene();
   private readonly drawn = new Drawn();
@@ -110,6 +112,15 @@ export class Painter {
     this.renderer.outputColorSpace = LinearSRGBColorSpace;
     this.renderer.autoClear = false;
     this.renderer.setPixelRatio(1);
+    // Without a context the canvas is white.
+    this.canvas.addEventListener("webglcontextlost", () => {
+      this.lost = true;
+      this.canvas.style.visibility = "hidden";
+    });
+    this.canvas.addEventListener("webglcontextrestored", () => {
+      this.lost = false;
+      this.canvas.style.visibility = "";
+    });
     this.drawn.frustumCulled = false;
     this.dots.frustumCulled = false;
     this.scene.add(this.drawn);

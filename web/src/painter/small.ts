@@ -43,10 +43,14 @@ class SmallPictures {
 
   /** Draws up to `most` pictures; called once a frame. */
   async draw(most: number) {
-    if (this.busy || this.wants.size === 0) return;
+    if (this.busy || this.wants.size === 0 || painter().lost) return;
     this.busy = true;
     try {
       await this.some(most);
+    } catch (e) {
+      // What was under way when the driver took the picture away is drawn again.
+      for (const want of this.wants) want.drawn = "";
+      if (e) throw e;
     } finally {
       this.busy = false;
     }

@@ -19,6 +19,8 @@ type Drawing = {
   wire: boolean;
   /** How many vertices the shape that is drawn has. */
   vertices: number;
+  /** Whether the graphics driver has taken the picture away for now. */
+  lost: boolean;
 };
 
 declare global {
@@ -36,6 +38,7 @@ export const useDrawing = create<Drawing>()(() => ({
   ready: false,
   wire: false,
   vertices: 0,
+  lost: false,
 }));
 
 const SCALES = [1, 0.75, 0.5, 0.35];
@@ -86,7 +89,17 @@ export class Loop {
       this.scrolled = performance.now();
     };
     window.addEventListener("scroll", scrolls, { capture: true, passive: true });
+    const { canvas } = painter();
+    const gone = () => useDrawing.setState({ lost: true });
+    const back = () => {
+      this.drawn = "";
+      useDrawing.setState({ lost: false });
+    };
+    canvas.addEventListener("webglcontextlost", gone);
+    canvas.addEventListener("webglcontextrestored", back);
     return () => {
+      canvas.removeEventListener("webglcontextlost", gone);
+      canvas.removeEventListener("webglcontextrestored", back);
       window.removeEventListener("scroll", scrolls, { capture: true });
       cancelAnimationFrame(this.request);
       stop();
@@ -152,7 +165,7 @@ export class Loop {
     if (!document.turn) return;
     advance(passed / 1000, document.turn.seconds);
     const d = this.drawable;
-    if (!d || room < 8 || window.whorlQuiet) return;
+    if (!d || room < 8 || window.whorlQuiet || painter().lost) return;
     const { phase, playing } = usePlayback.getState();
     this.pace(passed, playing);
     this.reshape(document, d);

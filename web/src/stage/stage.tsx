@@ -17,7 +17,7 @@ export function Stage({ loop, diameter }: { loop: Loop; diameter: number }) {
   const place = useRef<HTMLDivElement>(null);
   const size = useRef(diameter);
   size.current = Math.round(diameter * Math.min(window.devicePixelRatio, 2));
-  const { scale, wrong, ready } = useDrawing();
+  const { scale, wrong, ready, lost } = useDrawing();
   const playing = usePlayback((s) => s.playing);
   const compiling = useEditor((s) => s.compiling);
   const faulty = useEditor((s) => s.program === null && s.problems.length > 0);
@@ -66,6 +66,13 @@ export function Stage({ loop, diameter }: { loop: Loop; diameter: number }) {
       {wrong && (
         <Box position="absolute" inset="0">
           <Notice title="This browser cannot draw the stage">{wrong}. Whorl needs WebGL 2.</Notice>
+        </Box>
+      )}
+      {lost && (
+        <Box position="absolute" inset="0">
+          <Notice title="The picture is away for a moment">
+            The graphics driver took it back; it is drawn again when it lets it.
+          </Notice>
         </Box>
       )}
       {ready && scale < 1 && playing && (

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from whorl.beads.spec import Numbers
-from whorl.effect.document import Stage
+from whorl.effect.document import Camera, Stage
 from whorl.fields import surface
 from whorl.plan.evaluate import AHEAD, Evaluation, Kept, evaluate, run
 from whorl.plan.plan import SHOWN, Node, Plan
@@ -16,17 +16,22 @@ from whorl.shade.kernel import Floats
 from whorl.stage import camera as cameras
 from whorl.stage import filters, sight
 from whorl.stage.filters import Picture
+from whorl.stage.mesh import Mesh
 from whorl.stage.moved import moved
 from whorl.stage.raster import Canvas, Fragments, Seen
 from whorl.stage.shapes import of_stage
 
 
-@lru_cache(maxsize=4)
+# Both sides of one picture share it; of a large mesh it is large.
+@lru_cache(maxsize=1)
 def _seen(text: str, width: int, height: int) -> Seen:
     stage = Stage.model_validate_json(text)
     rest = of_stage(stage)
-    matrix, eye = cameras.view_projection(stage.camera, width, height), cameras.eye(stage.camera)
-    return Seen.through(rest.grown(stage.size), matrix, eye, rest)
+    return _through(stage.camera, rest.grown(stage.size), rest, width, height)
+
+
+def _through(camera: Camera, mesh: Mesh, rest: Mesh, width: int, height: int) -> Seen:
+    return Seen.through(mesh, cameras.view_projection(camera, width, height), cameras.eye(camera), rest)
 
 
 @lru_cache(maxsize=8)
@@ -52,8 +57,7 @@ class Sides:
         self.moved = None
         if plan.raised:
             rest = of_stage(stage)
-            matrix, eye = cameras.view_projection(stage.camera, width, height), cameras.eye(stage.camera)
-            self.moved = Seen.through(moved(plan, rest, view, phase, threads), matrix, eye, rest)
+            self.moved = _through(stage.camera, moved(plan, rest, view, phase, threads), rest, width, height)
 
     def __call__(self, front: bool) -> Fragments:
         """What the camera sees of one side."""

@@ -280,7 +280,8 @@ class Canvas:
     """
 
     def __init__(self, scene: NDArray[np.float32]) -> None:
-        """`scene` is (4, height, width), and is what `done` writes to."""
+        """`scene` is (4, height, width), contiguous, and is what `done` writes to."""
+        assert scene.flags.c_contiguous
         self.scene = scene.reshape(4, -1)
         self.slots = np.full(self.scene.shape[1], -1, np.int32)
         self.fine = np.empty((0, 4, 4), np.float32)

@@ -27,6 +27,10 @@ export function useCatalogue() {
 export const kindOf = (kind: string): BeadInfo | undefined => kinds[kind];
 export const allKinds = (): BeadInfo[] => Object.values(kinds);
 export const readyStages = (): ReadyStage[] => stages;
+/** What of a stage a ready one sets; shape and camera stay. */
+export function setBy({ lamps, sky, backdrop, exposure, neighbours }: ReadyStage) {
+  return { lamps, sky, backdrop, exposure, ...(neighbours && { neighbours }) };
+}
 export const shapes = (): string[] => names;
 export const surfaceParam = (name: string): ParamInfo => surface.find((p) => p.name === name)!;
 

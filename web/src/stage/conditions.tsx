@@ -1,6 +1,6 @@
 import { Box, Button, Flex, Grid, Text } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
-import { readyStages } from "../api/catalogue";
+import { readyStages, setBy } from "../api/catalogue";
 import { answered, client, type Effect } from "../api/client";
 import { useEditor } from "../document/editor";
 import { Feeder } from "../painter/numbers";
@@ -14,8 +14,7 @@ type Condition = { name: string; of: (effect: Effect) => Effect };
 function under(stage: string): Condition["of"] {
   return (effect) => {
     const ready = readyStages().find((r) => r.name === stage)!;
-    const { lamps, sky, backdrop, exposure } = ready;
-    return { ...effect, stage: { ...effect.stage, lamps, sky, backdrop, exposure } };
+    return { ...effect, stage: { ...effect.stage, ...setBy(ready) } };
   };
 }
 

@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
-import { readyStages, shapes } from "../api/catalogue";
+import { readyStages, setBy, shapes } from "../api/catalogue";
 import type { Effect } from "../api/client";
 import { ColourControl } from "../bead/colour-control";
 import { NumberControl } from "../bead/number";
@@ -84,11 +84,7 @@ export function StagePanel({ loop }: { loop: Loop }) {
               title={r.words}
               onClick={() =>
                 change((s) => {
-                  s.lamps = r.lamps;
-                  s.sky = r.sky;
-                  s.backdrop = r.backdrop;
-                  s.exposure = r.exposure;
-                  if (r.neighbours) s.neighbours = r.neighbours;
+                  Object.assign(s, setBy(r));
                 })
               }
             >

@@ -81,6 +81,14 @@ def test_a_shape_is_sent_as_the_stage_has_it(client):
     assert np.array_equal(np.frombuffer(raw, np.float32, n * 3, 8).reshape(-1, 3), mesh.positions)
     assert np.array_equal(np.frombuffer(raw, np.int32)[-m * 3 :].reshape(-1, 3), mesh.triangles)
     assert client.post("/api/shape", json={"shape": "teapot"}).status_code == 422
+    # With hard edges each triangle has its own corners; how large it is shown is no matter of the mesh.
+    hard = client.post("/api/shape", json={"shape": "icosphere", "edges": "hard"}).content
+    n, m = np.frombuffer(hard, np.uint32, 2).tolist()
+    assert n == 3 * m and m > 10_000
+    assert client.post("/api/shape", json={"shape": "icosphere", "edges": "hard", "size": 3}).content == hard
+    for wrong in ({"edges": "soft"}, {"size": 0}, {"size": 1e9}, {"subdivision": 9}):
+        told = client.post("/api/shape", json={"shape": "ball", **wrong})
+        assert told.status_code == 422 and "Traceback" not in told.text
 
 
 def test_a_frame_is_a_png_of_the_size_asked_for(client):

@@ -7,6 +7,7 @@ import pytest
 from playwright.sync_api import Page
 
 from whorl import demo
+from whorl.effect import read
 from whorl.plan.build import build
 from whorl.stage.frame import frame
 
@@ -22,11 +23,11 @@ def pixels(page: Page, number: int) -> np.ndarray:
     raise AssertionError("nothing was drawn")
 
 
-@pytest.mark.parametrize("slug", demo.slugs())
-def test_the_browser_and_the_cpu_draw_one_picture(page: Page, server, slug):
+def agree(page: Page, server, id: str, effect) -> None:
+    """Both draw a frame of an effect on the shelf alike."""
     page.add_init_script("window.whorlQuiet = true")
-    page.goto(f"{server.address}/effect/{slug}")
-    plan = build(demo.demo(slug))
+    page.goto(f"{server.address}/effect/{id}")
+    plan = build(effect)
     frames = plan.effect.turn.frames
     number = frames // 3
     gpu = pixels(page, number)
@@ -35,3 +36,23 @@ def test_the_browser_and_the_cpu_draw_one_picture(page: Page, server, slug):
     assert np.abs(gpu - cpu).mean() < 1
     assert (apart <= 4).mean() > 0.995, f"{(apart > 4).mean():.2%} of pixels"
     assert cpu.std() > 5
+
+
+@pytest.mark.parametrize("slug", demo.slugs())
+def test_the_browser_and_the_cpu_draw_one_picture(page: Page, server, slug):
+    agree(page, server, slug, demo.demo(slug))
+
+
+@pytest.mark.parametrize(
+    ("slug", "stage"),
+    [
+        ("tide-gauge", {"shape": "icosphere", "edges": "hard", "size": 0.8}),
+        ("verdigris-hull", {"shape": "box", "edges": "smooth", "size": 1.3}),
+        ("pier-light", {"shape": "cylinder", "camera": {"yaw": 30, "pitch": 35, "distance": 4}}),
+    ],
+)
+def test_other_shapes_sizes_and_edges_are_one_picture_too(page: Page, server, slug, stage):
+    document = demo.demo(slug).model_dump(mode="json")
+    document["stage"] |= stage
+    id = page.request.post(f"{server.address}/api/effects", data={"document": document}).json()["id"]
+    agree(page, server, id, read(document))

@@ -149,7 +149,7 @@ def test_the_stage_takes_other_shapes_light_and_backdrops(page: Page, server):
 
 
 def test_the_camera_turns_by_drag_and_by_keys_and_goes_back(page: Page, server):
-    id = fresh(page, server, "moth-crate")
+    id = fresh(page, server, "verdigris-hull")
     before = steady(page)
     start = document(page, server, id)["stage"]["camera"]
     ground = page.get_by_role("application", name="Stage.")

@@ -119,7 +119,7 @@ def test_a_path_is_dragged_and_a_mesh_is_brought_in_or_refused(page: Page, serve
 
 
 def test_a_look_is_kept_and_compared_and_bad_conditions_are_shown(page: Page, server):
-    fresh(page, server, "moth-crate")
+    fresh(page, server, "verdigris-hull")
     panel = stage_tab(page)
 
     def middle() -> np.ndarray:

@@ -46,7 +46,7 @@ def test_the_browser_and_the_cpu_draw_one_picture(page: Page, server, slug):
 @pytest.mark.parametrize(
     ("slug", "stage"),
     [
-        ("tide-gauge", {"shape": "icosphere", "edges": "hard", "size": 0.8}),
+        ("chart-lantern", {"shape": "icosphere", "edges": "hard", "size": 0.8}),
         ("verdigris-hull", {"shape": "box", "edges": "smooth", "size": 1.3}),
         ("pier-light", {"shape": "cylinder", "camera": {"yaw": 30, "pitch": 35, "distance": 4}}),
     ],

@@ -41,10 +41,14 @@ ROWS = sum(LAYOUT.values())
 BLOCK = 256
 #: How many rows of pixels are covered at a time, likewise.
 BAND = 64
-#: Two triangles in a quad belong to one surface if their normals' cosine is at least this ...
+#: Two triangles in a quad belong to one surface if the cosine between them is at least this ...
 ALIKE = 0.998
-#: ... and their planes lie this close at the quad's middle, as a share of the distance.
+#: ... and if at the quad's middle their planes lie this close, as a share of the distance, ...
 CLOSE = 0.01
+#: ... their normals' cosine is at least this ...
+LEVEL = 0.9995
+#: ... and their UV differ by no more than this: a seam is an edge too.
+SEAM = 5e-4
 
 
 @dataclass(frozen=True)
@@ -166,34 +170,58 @@ def _at(edges, t, x, y):  # type: ignore[no-untyped-def]
 
 
 @compiled
-def _facing(positions, triangles, t):  # type: ignore[no-untyped-def]
+def _facing(own, triangles, t):  # type: ignore[no-untyped-def]
     """A triangle's normal, of any length."""
     i, j, k = triangles[t, 0], triangles[t, 1], triangles[t, 2]
-    ax, ay, az = positions[j, 0] - positions[i, 0], positions[j, 1] - positions[i, 1], positions[j, 2] - positions[i, 2]
-    bx, by, bz = positions[k, 0] - positions[i, 0], positions[k, 1] - positions[i, 1], positions[k, 2] - positions[i, 2]
+    ax, ay, az = own[0, j] - own[0, i], own[1, j] - own[1, i], own[2, j] - own[2, i]
+    bx, by, bz = own[0, k] - own[0, i], own[1, k] - own[1, i], own[2, k] - own[2, i]
     return ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
 
 
 @compiled
-def _one_surface(positions, triangles, edges, area, found, count, x, y):  # type: ignore[no-untyped-def]
-    """Whether the triangles of a quad go on from one another without an edge or a fold."""
-    nx, ny, nz = _facing(positions, triangles, found[0])
-    a, b, c = _at(edges, found[0], x, y)
-    near, own = (a + b + c) / area[found[0]], nx * nx + ny * ny + nz * nz
+def _one_surface(own, triangles, edges, area, found, count, x, y):  # type: ignore[no-untyped-def]
+    """Whether the triangles of a quad go on from one another without an edge, a seam or a fold."""
+    first = _facing(own, triangles, found[0])
+    near, normal, u, v = _middle(own, triangles, edges, area, found[0], x, y)
     for k in range(1, count):
-        t = found[k]
-        mx, my, mz = _facing(positions, triangles, t)
-        along = nx * mx + ny * my + nz * mz
-        if not (along > 0.0 and along * along >= ALIKE * ALIKE * own * (mx * mx + my * my + mz * mz)):
+        if not _alike(first, _facing(own, triangles, found[k]), ALIKE):
             return False
-        a, b, c = _at(edges, t, x, y)
-        if not (abs((a + b + c) / area[t] - near) <= CLOSE * near):
+        other, bent, s, t = _middle(own, triangles, edges, area, found[k], x, y)
+        if not (abs(other - near) <= CLOSE * near and abs(s - u) <= SEAM and abs(t - v) <= SEAM):
+            return False
+        if not _alike(normal, bent, LEVEL):
             return False
     return True
 
 
 @compiled
-def _quads(ids, top, positions, triangles, edges, area, width, height):  # type: ignore[no-untyped-def]
+def _middle(own, triangles, edges, area, t, x, y):  # type: ignore[no-untyped-def]
+    """At a place of the picture a triangle's 1 / w, its normal and its UV."""
+    a, b, c = _at(edges, t, x, y)
+    total = a + b + c
+    by = 1.0 / total if abs(total) > 1e-30 else 1.0
+    a, b, c = a * by, b * by, c * by
+    i, j, k = triangles[t, 0], triangles[t, 1], triangles[t, 2]
+    normal = (
+        own[3, i] * a + own[3, j] * b + own[3, k] * c,
+        own[4, i] * a + own[4, j] * b + own[4, k] * c,
+        own[5, i] * a + own[5, j] * b + own[5, k] * c,
+    )
+    u = own[9, i] * a + own[9, j] * b + own[9, k] * c
+    v = own[10, i] * a + own[10, j] * b + own[10, k] * c
+    return total / area[t], normal, u, v
+
+
+@compiled
+def _alike(a, b, least):  # type: ignore[no-untyped-def]
+    """Whether the cosine between two directions of any length is at least so much; not where one has none."""
+    along = a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+    lengths = (a[0] * a[0] + a[1] * a[1] + a[2] * a[2]) * (b[0] * b[0] + b[1] * b[1] + b[2] * b[2])
+    return along > 0.0 and along * along >= least * least * lengths
+
+
+@compiled
+def _quads(ids, top, own, triangles, edges, area, width, height):  # type: ignore[no-untyped-def]
     """Fragments in quads, from the row of pixels `top`: pixel, samples, triangle, and place (x, y)."""
     high, wide = ids.shape[0] // 4, ids.shape[1] // 4
     # At most every triangle of every quad: counted first.
@@ -218,7 +246,7 @@ def _quads(ids, top, positions, triangles, edges, area, width, height):  # type:
                     if ids[4 * q + j, 4 * p + i] < 0 and top + 2 * q + j // 2 < height and 2 * p + i // 2 < width:
                         whole = False
             at_x, at_y = 2.0 * (2 * p + 1) / width - 1.0, 1.0 - 2.0 * (top + 2 * q + 1) / height
-            one = whole and (count == 1 or _one_surface(positions, triangles, edges, area, found, count, at_x, at_y))
+            one = whole and (count == 1 or _one_surface(own, triangles, edges, area, found, count, at_x, at_y))
             for k in range(1 if one else count):
                 for m in range(4):
                     x, y = 2 * p + m % 2, top + 2 * q + m // 2
@@ -353,12 +381,12 @@ class Seen:
 
     def fragments(self, width: int, height: int, front: bool, threads: int = 1) -> Fragments:
         """One side, at four samples a pixel."""
-        faces, positions = self.mesh.triangles, self.mesh.positions.astype(np.float64)
-        sides, given = (self.edges, self.area, self.bounds), (faces, self.edges, self.area)
+        own, _, _ = _vertices(self.mesh, self.rest)
+        sides, given = (self.edges, self.area, self.bounds), (own, self.mesh.triangles, self.edges, self.area)
 
         def covered(top: int, end: int) -> tuple[NDArray[Any], ...]:
             ids = _cover(*sides, width * 2, height * 2, front, 0.25, top * 2, end * 2)
-            return _quads(ids, top, positions, *given, width, height)  # type: ignore[no-any-return]
+            return _quads(ids, top, *given, width, height)  # type: ignore[no-any-return]
 
         made = in_parts(covered, height, threads, BAND)
         pixels, samples, tri, places = (np.concatenate(parts) for parts in zip(*made, strict=True))

@@ -348,14 +348,18 @@ def _far_round(far, x, y, wide, out):  # type: ignore[no-untyped-def]
     """A picture (4, height, width) about places, as `at_screen` counts them; see `program._FAR`."""
     _, h, w = far.shape
     least = min(h, w)
+    aside, below = np.zeros(TAPS), np.zeros(TAPS)
+    for k in range(TAPS):
+        aside[k] = np.sqrt((k + 0.5) / TAPS) * np.cos(GOLDEN * k)
+        below[k] = -np.sqrt((k + 0.5) / TAPS) * np.sin(GOLDEN * k)
     for i in range(len(x)):
         across = min(max(w * 0.5 + (x[i] - 0.5) * least, -1.0), w + 1.0) - 0.5
         down = min(max(h * 0.5 - (y[i] - 0.5) * least, -1.0), h + 1.0) - 0.5
         r = min(wide[i], 1.0) * least
         taps = TAPS if r >= 0.5 else 1
         for k in range(taps):
-            d = r * np.sqrt((k + 0.5) / TAPS) if taps > 1 else 0.0
-            px, py = across + d * np.cos(GOLDEN * k), down - d * np.sin(GOLDEN * k)
+            d = r if taps > 1 else 0.0
+            px, py = across + d * aside[k], down + d * below[k]
             fx, fy = np.floor(px), np.floor(py)
             xa, xb = min(max(int(fx), 0), w - 1), min(max(int(fx) + 1, 0), w - 1)
             ya, yb = min(max(int(fy), 0), h - 1), min(max(int(fy) + 1, 0), h - 1)

@@ -69,8 +69,8 @@ POINTS = {
     "at_along_u": 3,
     "at_along_v": 3,
     "at_view": 3,
-    "at_distance": 1,
     "at_screen": 3,
+    "at_distance": 1,
     "at_back": 4,
     "at_ray": 3,
 }

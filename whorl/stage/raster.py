@@ -8,12 +8,14 @@ and the surface point at the pixel's centre, as a multisampling GPU does it.
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any, TypeVar
 
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from whorl.plan.plan import POINTS
 from whorl.shade.kernel import Floats
 from whorl.stage.mesh import Mesh
 
@@ -22,20 +24,8 @@ T = TypeVar("T")
 #: Plain machine code: dividing by nought gives no number, as in the kernels.
 compiled = njit(cache=True, nogil=True, error_model="numpy")
 
-#: What a surface point has, and in how many numbers.
-LAYOUT = {
-    "at_uv": 3,
-    "at_object": 3,
-    "at_world": 3,
-    "at_box": 3,
-    "at_box_size": 3,
-    "at_normal": 3,
-    "at_along_u": 3,
-    "at_along_v": 3,
-    "at_view": 3,
-    "at_screen": 3,
-    "at_distance": 1,
-}
+#: What the rasteriser says of a surface point, in this order, and in how many numbers.
+LAYOUT = {name: count for name, count in POINTS.items() if name not in ("at_back", "at_ray")}
 ROWS = sum(LAYOUT.values())
 #: How many are interpolated at a time, so that their numbers stay in the nearest cache.
 BLOCK = 256
@@ -379,9 +369,14 @@ class Seen:
         edges, area, bounds = _edges(clip, mesh.triangles)
         return cls(mesh, rest or mesh, edges, area, bounds, eye)
 
+    @cached_property
+    def vertices(self) -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.float32]]:
+        """Of each vertex all that is interpolated, once for both sides; see `_vertices`."""
+        return _vertices(self.mesh, self.rest)
+
     def fragments(self, width: int, height: int, front: bool, threads: int = 1) -> Fragments:
         """One side, at four samples a pixel."""
-        own, _, _ = _vertices(self.mesh, self.rest)
+        own, _, _ = self.vertices
         sides, given = (self.edges, self.area, self.bounds), (own, self.mesh.triangles, self.edges, self.area)
 
         def covered(top: int, end: int) -> tuple[NDArray[Any], ...]:
@@ -417,7 +412,7 @@ class Seen:
         height: int,
         threads: int,
     ) -> NDArray[np.float32]:
-        own, low, size = _vertices(self.mesh, self.rest)
+        own, low, size = self.vertices
         rows = np.empty((ROWS, len(tri)), np.float32)
 
         def fill(first: int, end: int) -> None:

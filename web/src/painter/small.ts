@@ -48,9 +48,9 @@ class SmallPictures {
     try {
       await this.some(most);
     } catch (e) {
-      // What was under way when the driver took the picture away is drawn again.
-      for (const want of this.wants) want.drawn = "";
+      // Where the driver took the picture away there is no error; what was under way is drawn again.
       if (e) throw e;
+      for (const want of this.wants) want.drawn = "";
     } finally {
       this.busy = false;
     }

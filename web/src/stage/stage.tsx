@@ -71,11 +71,11 @@ export function Stage({ loop, diameter }: { loop: Loop; diameter: number }) {
       {lost && (
         <Box position="absolute" inset="0">
           <Notice title="The picture is away for a moment">
-            The graphics driver took it back; it is drawn again when it lets it.
+            The graphics driver took it; it is drawn again as soon as the driver gives it back.
           </Notice>
         </Box>
       )}
-      {ready && scale < 1 && playing && (
+      {ready && !lost && scale < 1 && playing && (
         <Text
           position="absolute"
           bottom="5"

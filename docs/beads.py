@@ -1,5 +1,6 @@
 """The pages of the catalogue, made from it: `./run docs` writes docs/beads and the finder's pictures."""
 
+import json
 from pathlib import Path
 
 import numpy as np
@@ -7,6 +8,7 @@ import numpy as np
 from whorl.bake.png import save_png
 from whorl.beads.catalogue import CATALOGUE, described
 from whorl.beads.spec import COORDS
+from whorl.effect import Effect
 from whorl.effect.sampler import sampler
 from whorl.plan.build import build
 from whorl.shade.kernel import Floats
@@ -94,7 +96,9 @@ def index() -> str:
 
 
 def main() -> None:
-    """Writes every page and picture."""
+    """Writes every page and picture, and the schema of a document."""
+    schema = json.dumps(Effect.model_json_schema(), indent=2, ensure_ascii=False)
+    (PAGES.parent / "effect.schema.json").write_text(schema + "\n", encoding="utf-8")
     PAGES.mkdir(exist_ok=True)
     PICTURES.mkdir(parents=True, exist_ok=True)
     (PAGES / "README.md").write_text(index(), encoding="utf-8")

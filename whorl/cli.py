@@ -66,8 +66,8 @@ def _end(words: str) -> None:
 
 def _read(file: str) -> Effect:
     from whorl import demo
+    from whorl.bundle import read_file
     from whorl.images import library
-    from whorl.images.bundle import read_file
 
     path = Path(file)
     if not path.exists():

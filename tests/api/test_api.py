@@ -12,7 +12,7 @@ from tests.documents import bead, data, mist, strand
 from tests.images.pictures import encoded, lanterns
 from whorl import demo
 from whorl.api.app import create_app
-from whorl.stage.shapes import shape
+from whorl.shapes import shape
 
 
 @pytest.fixture

@@ -7,8 +7,9 @@ import numpy as np
 import pytest
 import trimesh
 
-from whorl.effect.document import Effect, MeshFile, Stage
-from whorl.images.bundle import read_file, write_bundle
+from whorl.bundle import read_file, write_bundle
+from whorl.effect.document import Effect
+from whorl.effect.stage import MeshFile, Stage
 from whorl.images.library import Library
 
 CRATE = trimesh.creation.box().export(file_type="stl")
@@ -46,7 +47,7 @@ def test_a_bundle_without_its_mesh_is_refused_and_nothing_is_kept(tmp_path, spoi
 
 
 def test_the_mesh_of_a_shape_says_which_vertices_stand_together():
-    from whorl.stage.shapes import shape
+    from whorl.shapes import shape
 
     mesh = shape("box")
     first, count, own = mesh.together.T.astype(int)

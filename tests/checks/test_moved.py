@@ -4,7 +4,7 @@ import pytest
 
 from tests.documents import bead, effect, strand
 from whorl.checks import check
-from whorl.stage.shapes import shape
+from whorl.shapes import shape
 
 
 def swelling(shape_name, subdivision, value, **surface):
@@ -30,7 +30,7 @@ def test_a_shape_too_coarse_to_follow_is_told_and_mended(subdivision, few):
     assert bool(found) == few
     if few:
         assert "4 vertices" in found[0].words and found[0].place == "stage/subdivision"
-        assert len(shape("plane", found[0].mend).positions) > 600
+        assert len(shape("plane", found[0].mends[0].changes[0].value).positions) > 600
 
 
 def test_a_clear_body_needs_no_colour_to_show_and_a_solid_does():

@@ -4,15 +4,15 @@ import numpy as np
 import pytest
 
 from tests.documents import bead, effect, strand
-from whorl.effect.document import Camera
+from whorl.effect.stage import Camera
 from whorl.fields import directions
 from whorl.plan.build import build
 from whorl.plan.evaluate import evaluate
 from whorl.shade import Vec3
+from whorl.shapes import shape
 from whorl.stage import flat
 from whorl.stage.camera import eye, view_projection
 from whorl.stage.raster import Seen
-from whorl.stage.shapes import shape
 
 UP, ALONG = Vec3(0, 0, 1), Vec3(0.5, 0, 0)
 

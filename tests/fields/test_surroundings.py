@@ -198,7 +198,7 @@ def test_light_is_cast_where_a_ray_to_the_lamp_meets_the_shape(name, size):
 
 
 def test_the_uv_of_a_cast_is_that_of_the_shape():
-    from whorl.stage.shapes import shape
+    from whorl.shapes import shape
 
     for name, kind in SHAPES.items():
         mesh = shape(name)

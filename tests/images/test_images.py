@@ -9,9 +9,9 @@ from scipy import ndimage
 
 from tests.documents import bead, data, strand
 from tests.images.pictures import deep, encoded, lanterns
+from whorl.bundle import read_file, write_bundle
 from whorl.effect import BadEffect, read
 from whorl.images import BadImage, Library, decode, library, pyramid_of
-from whorl.images.bundle import read_file, write_bundle
 from whorl.images.pyramid import look_up
 from whorl.plan.build import build
 from whorl.stage import flat

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from whorl.beads.catalogue import CATALOGUE
-from whorl.effect.document import Drift, Key, Keys, Sway
+from whorl.effect.value import Drift, Key, Keys, Sway
 from whorl.motion.closing import closing, mended
 from whorl.motion.values import table, value
 
@@ -54,13 +54,13 @@ def test_whole_scrolls_close_and_others_name_the_nearest_that_do():
     found = closing(drift([1.3, 0]), SCROLL)
     assert [c.closed for c in found] == [False, True, True]
     assert "1 or 2" in found[0].words
-    assert found[0].mend.cycles == [1.0, 0.0, 0.0]
+    assert found[0].mend.cycles == (1.0, 0.0, 0.0)
     assert closing(drift(0.2), SCROLL)[0].mend.cycles[0] == 1.0
 
 
 def test_one_mend_closes_every_axis():
     whole = mended(drift([1.3, -0.6, 2]), SCROLL)
-    assert whole.cycles == [1.0, -1.0, 2.0]
+    assert whole.cycles == (1.0, -1.0, 2.0)
     assert all(c.closed for c in closing(whole, SCROLL))
 
 

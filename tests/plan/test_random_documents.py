@@ -10,11 +10,13 @@ from tests.documents import bead, data, strand
 from whorl.beads.catalogue import CATALOGUE
 from whorl.beads.spec import COLOUR, COORDS, VALUE
 from whorl.effect import BadEffect, read
-from whorl.effect.document import Channels, Shape
+from whorl.effect.described import fields
+from whorl.effect.places import param_at
+from whorl.effect.stage import Shape
+from whorl.effect.surface import Channels, Surface
 from whorl.plan.build import build
 from whorl.plan.loop import findings
 from whorl.plan.program import program
-from whorl.plan.surface import SURFACE_PARAMS
 from whorl.stage.frame import picture
 
 # Kernels are compiled once for each setting, so settings are drawn from a few.
@@ -98,9 +100,7 @@ def test_a_document_is_drawn_or_refused_and_every_pixel_is_finite(document, phas
     assert np.isfinite(picture(plan, phase, 16, 16)).all()
 
 
-NUMBERS = {p.name: p for p in SURFACE_PARAMS}
-OF_SURFACE = ("far", "cut", "roughness", "metallic", "index", "opacity", "refraction", "absorbed", "absorbed_at")
-OF_SURFACE += ("milk", "scattering", "background", "film", "film_index", "displacement", "direction")
+OF_SURFACE = [name for name, said in fields(Surface).items() if said.param]
 #: A value that is far out of range in places, a colour brighter than white, a bent normal.
 STRANDS = [
     strand("mist", bead("uv"), bead("noise", settings={"octaves": 2}), bead("remap", to_low=-1000, to_high=1000)),
@@ -113,15 +113,16 @@ CHANNELS = [c for c in Channels.model_fields if c != "normal"]
 @st.composite
 def surfaces(draw):
     """A lit surface with any of its channels, anywhere on a stage with neighbours, seen from anywhere."""
-    gain = number(NUMBERS["gain"])
+    gain = number(param_at("surface/base/0/gain"))
     chosen = draw(st.lists(st.sampled_from(CHANNELS), max_size=3, unique=True))
     channels = {name: [{"strand": draw(st.sampled_from(["mist", "tone"])), "gain": draw(gain)}] for name in chosen}
     if draw(st.booleans()):
         channels["normal"] = [{"strand": "skin", "gain": draw(gain)}]
-    out = {name: draw(number(NUMBERS[name])) for name in OF_SURFACE if draw(st.booleans())}
+    out = {name: draw(number(param_at(f"surface/{name}"))) for name in OF_SURFACE if draw(st.booleans())}
     second = {"strand": "mist", "channels": {"base": [{"strand": "tone"}]}}
     on = st.booleans().map(lambda yes: {"on": yes})
-    lamp = st.fixed_dictionaries({name: number(NUMBERS[name]) for name in ("yaw", "pitch", "strength", "colour")})
+    of_lamp = {name: number(param_at(f"stage/lamps/key/{name}")) for name in ("yaw", "pitch", "strength", "colour")}
+    lamp = st.fixed_dictionaries(of_lamp)
     surface = {
         **out,
         "composite": draw(st.sampled_from(["solid", "cut away", "see-through", "glowing"])),

@@ -12,7 +12,6 @@ from whorl.stage import camera as cameras
 from whorl.stage import sight
 from whorl.stage.frame import Sides, frame, lit_scene
 from whorl.stage.moved import moved
-from whorl.stage.shapes import of_stage
 
 SIZE = 64
 
@@ -22,7 +21,7 @@ def seen(e, place, size=SIZE, phase=0.0):
     plan = build(e)
     stage = plan.effect.stage
     view = cameras.numbers(stage, size, size)
-    side = Sides(plan, view, phase, size, size)
+    side = Sides(plan, plan.effect.stage, view, phase, size, size)
     near = side(True)
     points = sight.with_back(near, side.far())
     made = evaluate(plan, plan.beads[place], points, phase, camera=view)
@@ -116,7 +115,7 @@ def swollen(height, shape="ball", edges="as made", **surface):
 def test_a_height_that_is_the_same_all_over_makes_a_larger_ball():
     plan = swollen(strand("h", bead("constant", value=0.25)))
     view = cameras.numbers(plan.effect.stage, 8, 8)
-    made = moved(plan, of_stage(plan.effect.stage), view, 0.0)
+    made = moved(plan, plan.effect.stage.mesh_of(), view, 0.0)
     assert np.linalg.norm(made.positions, axis=1) == pytest.approx(1.25, abs=1e-5)
     assert (made.normals * made.positions).sum(axis=1) / 1.25 == pytest.approx(1, abs=1e-4)
 
@@ -125,7 +124,7 @@ def test_normals_of_a_moved_plane_are_those_of_the_height():
     waves = bead("waves", settings={"axis": "x"}, count=1)
     plan = swollen(strand("h", bead("uv"), waves), shape="cloth", displacement=0.2)
     view = cameras.numbers(plan.effect.stage, 8, 8)
-    rest = of_stage(plan.effect.stage)
+    rest = plan.effect.stage.mesh_of()
     made = moved(plan, rest, view, 0.0)
     x = (rest.positions[:, 0].astype(float) + 1) / 2
     height = made.positions[:, 2]
@@ -144,7 +143,7 @@ def test_normals_of_a_moved_plane_are_those_of_the_height():
 def test_a_hard_edged_shape_stays_whole(shape, edges):
     mist = strand("h", bead("uv"), bead("noise", settings={"octaves": 2}, scale=5))
     plan = swollen(mist, shape, edges, displacement=0.4)
-    rest = of_stage(plan.effect.stage)
+    rest = plan.effect.stage.mesh_of()
     view = cameras.numbers(plan.effect.stage, 8, 8)
     made = moved(plan, rest, view, 0.0)
     first = rest.together[:, 0].astype(int)
@@ -154,7 +153,7 @@ def test_a_hard_edged_shape_stays_whole(shape, edges):
 
 def test_a_direction_moves_all_of_it_one_way():
     plan = swollen(strand("h", bead("constant", value=0.5)), displaced="in a direction", direction=[0, 0, 3])
-    rest = of_stage(plan.effect.stage)
+    rest = plan.effect.stage.mesh_of()
     made = moved(plan, rest, cameras.numbers(plan.effect.stage, 8, 8), 0.0)
     assert made.positions - rest.positions == pytest.approx(np.tile([0, 0, 0.5], (len(rest.positions), 1)), abs=1e-5)
 

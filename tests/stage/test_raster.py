@@ -3,11 +3,11 @@
 import numpy as np
 import pytest
 
-from whorl.effect.document import Camera
+from whorl.effect.stage import Camera
+from whorl.shapes import shape
+from whorl.shapes.mesh import Mesh
 from whorl.stage.camera import eye, view_projection
-from whorl.stage.mesh import Mesh
 from whorl.stage.raster import BAND, Canvas, Fragments, Seen
-from whorl.stage.shapes import shape
 
 #: Where in its pixel each of the four samples lies, right and down: on four rows and four columns.
 SAMPLES = np.array([[0.125, 0.375], [0.625, 0.125], [0.375, 0.875], [0.875, 0.625]])

@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
-from whorl.effect.document import Stage
-from whorl.stage.shapes import SHAPES, of_stage, shape
+from whorl.effect.stage import Stage
+from whorl.shapes import shape
 
 PI = np.pi
 SLANT = np.hypot(0.9, 1.7)
@@ -42,7 +42,7 @@ def crosses(p):
     return np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0])
 
 
-@pytest.mark.parametrize("name", SHAPES)
+@pytest.mark.parametrize("name", AREAS)
 def test_the_area_is_the_closed_form(name):
     _, p = corners(name)
     assert np.linalg.norm(crosses(p), axis=1).sum() / 2 == pytest.approx(AREAS[name], rel=3e-3)
@@ -56,7 +56,7 @@ def test_the_volume_inside_is_the_closed_form_so_every_face_looks_outwards(name)
     assert volume == pytest.approx(VOLUMES[name], rel=5e-3)
 
 
-@pytest.mark.parametrize("name", SHAPES)
+@pytest.mark.parametrize("name", AREAS)
 def test_normals_are_of_length_one_and_those_of_the_faces(name):
     mesh, p = corners(name)
     assert np.linalg.norm(mesh.normals, axis=1) == pytest.approx(1, abs=1e-5)
@@ -67,7 +67,7 @@ def test_normals_are_of_length_one_and_those_of_the_faces(name):
     assert np.einsum("tkc,tc->tk", corner, face).min() > 0.98
 
 
-@pytest.mark.parametrize("name", SHAPES)
+@pytest.mark.parametrize("name", AREAS)
 def test_uvs_lie_in_the_unit_square_and_run_right_handed_on_the_outside(name):
     mesh, _p = corners(name)
     assert mesh.uvs.min() >= 0 and mesh.uvs.max() <= 1
@@ -113,9 +113,9 @@ def test_the_triangles_of_an_icosphere_are_nearly_alike_and_none_runs_round_the_
     assert mesh.uvs[:, 1] == pytest.approx(np.arcsin(np.clip(y, -1, 1)) / PI + 0.5, abs=1e-3)
 
 
-@pytest.mark.parametrize("name", SHAPES)
+@pytest.mark.parametrize("name", AREAS)
 def test_edges_are_everywhere_or_nowhere_and_the_shape_stays(name):
-    made, smooth, hard = (of_stage(Stage(shape=name, edges=e)) for e in ("as made", "smooth", "hard"))
+    made, smooth, hard = (Stage(shape=name, edges=e).mesh_of() for e in ("as made", "smooth", "hard"))
     p = hard.positions.astype(np.float64)[hard.triangles]
     face = crosses(p)
     large = np.linalg.norm(face, axis=1) > 1e-6

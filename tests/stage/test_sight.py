@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from tests.documents import effect
-from whorl.effect.document import Camera
+from whorl.effect.stage import Camera
 from whorl.plan.build import build
 from whorl.stage import camera as cameras
 from whorl.stage import sight

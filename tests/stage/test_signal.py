@@ -5,7 +5,7 @@ import pytest
 
 from tests.documents import bead, effect, strand
 from whorl.effect import BadEffect
-from whorl.effect.document import Bead
+from whorl.effect.strands import Bead
 from whorl.plan.build import build
 from whorl.stage.signal import MOMENTS, SIDE, histogram, incoming, response
 

@@ -6,9 +6,10 @@ from scipy import ndimage
 
 from tests.documents import bead, effect, strand
 from whorl import demo
-from whorl.checks.moved import growth
-from whorl.effect.document import Bloom, Camera, Stage
+from whorl.checks.bounds import growth
+from whorl.effect.stage import Bloom, Camera, Stage
 from whorl.plan.build import build
+from whorl.shapes import SHAPES, shape
 from whorl.stage import camera as cameras
 from whorl.stage import filters
 from whorl.stage.camera import eye, view_projection
@@ -16,7 +17,6 @@ from whorl.stage.frame import frame, lit_scene, picture
 from whorl.stage.moved import moved
 from whorl.stage.raster import Seen
 from whorl.stage.ready import READY
-from whorl.stage.shapes import SHAPES, of_stage, shape
 
 
 def seen(name, camera, size=128, front=True):
@@ -45,7 +45,7 @@ def test_surface_points_lie_on_the_ball_and_face_the_viewer():
     assert np.abs(v - expected / np.linalg.norm(expected, axis=0)).max() < 1e-3
 
 
-@pytest.mark.parametrize("name", SHAPES)
+@pytest.mark.parametrize("name", [n for n in SHAPES if n not in ("tube", "mesh")])
 def test_both_sides_of_a_closed_shape_cover_the_same_pixels_and_a_plane_has_one(name):
     camera = Camera(yaw=25, pitch=15)
     front, back = (seen(name, camera, front=side) for side in (True, False))
@@ -209,7 +209,7 @@ def test_what_a_displaced_shape_is_moved_by_grows_with_it():
     raised = {"channels": {"displacement": [{"strand": "one"}]}, "displacement": 0.2}
     for size in (0.5, 3.0):
         plan = build(effect(strand("one", bead("constant", value=1.0)), surface=raised, stage=ball(size)))
-        made = moved(plan, of_stage(plan.effect.stage), cameras.numbers(plan.effect.stage, 8, 8), 0.0)
+        made = moved(plan, plan.effect.stage.mesh_of(), cameras.numbers(plan.effect.stage, 8, 8), 0.0)
         assert np.linalg.norm(made.positions, axis=1) == pytest.approx(1.2 * size, rel=1e-4)
         assert growth(plan)[0] == pytest.approx(0.2 * size, rel=1e-3)
 

@@ -4,15 +4,14 @@ import numpy as np
 import pytest
 import trimesh
 
-from whorl.effect.document import MeshFile, PathPoint, Stage
+from whorl.effect.stage import PathPoint, Stage
 from whorl.images.library import Library
 from whorl.images.solid import BadSolid, kind_of, read_solid
-from whorl.stage.shapes import of_stage
-from whorl.stage.shapes.brought import fitted
-from whorl.stage.shapes.tube import along, tube
+from whorl.shapes.brought import fitted
+from whorl.shapes.tube import along, tube
 
-STRAIGHT = [PathPoint(at=[x, 0, 0], radius=0.25) for x in (-1, -0.2, 0.7, 1)]
-ROUND = [PathPoint(at=[np.cos(a), np.sin(a), 0.3 * a], radius=0.1) for a in np.linspace(0, 5, 12)]
+STRAIGHT = tuple((x, 0.0, 0.0, 0.25) for x in (-1, -0.2, 0.7, 1))
+ROUND = tuple((np.cos(a), np.sin(a), 0.3 * a, 0.1) for a in np.linspace(0, 5, 12))
 
 
 def corners(mesh):
@@ -38,7 +37,7 @@ def test_a_straight_tube_is_a_cylinder_without_ends():
 def test_the_path_goes_through_its_points_and_v_runs_evenly_along_it():
     places, radii = along(ROUND, 400)
     for p in ROUND:
-        assert np.linalg.norm(places - np.array(p.at), axis=1).min() < 0.01
+        assert np.linalg.norm(places - np.array(p[:3]), axis=1).min() < 0.01
     steps = np.linalg.norm(np.diff(places, axis=0), axis=1)
     assert steps.max() / steps.min() < 1.02
     assert radii == pytest.approx(0.1)
@@ -57,7 +56,7 @@ def test_a_tube_does_not_twist():
 
 def test_points_on_top_of_each_other_and_the_thinnest_tube_stay_finite():
     for path in ([PathPoint(at=[0, 0, 0], radius=0.001)] * 3, [PathPoint(at=[0, y, 0]) for y in (0, 1, 0, 1)]):
-        made = of_stage(Stage(shape="tube", path=path))
+        made = Stage(shape="tube", path=path).mesh_of()
         for part in (made.positions, made.normals, made.gradients, made.shared_normals):
             assert np.isfinite(part).all()
 
@@ -76,7 +75,7 @@ def test_a_mesh_file_is_read_and_fitted_to_the_stage(kind):
     source.apply_translation([100, 0, 7])
     data = written(kind, source)
     assert kind_of(data) == kind
-    made = fitted(read_solid(data), MeshFile(name="a", hash="0" * 64))
+    made = fitted(read_solid(data), "y")
     assert np.linalg.norm(made.positions, axis=1) == pytest.approx(1, abs=2e-3)
     assert (made.normals * made.positions).sum(axis=1).min() > 0.98
     assert area(made) == pytest.approx(4 * np.pi, rel=0.02)
@@ -84,14 +83,14 @@ def test_a_mesh_file_is_read_and_fitted_to_the_stage(kind):
 
 def test_the_up_axis_is_as_it_is_set_and_a_box_keeps_its_edges():
     box = read_solid(written("stl", trimesh.creation.box(extents=[1, 2, 4])))
-    up = fitted(box, MeshFile(name="a", hash="0" * 64, up="z"))
+    up = fitted(box, "z")
     assert np.ptp(up.positions, axis=0) == pytest.approx([0.5, 2, 1])
     # By the angle alone.
     assert np.abs(up.normals).max(axis=1) == pytest.approx(1)
 
 
 def test_without_uv_it_has_those_of_the_box_around_it():
-    made = fitted(read_solid(written("ply", trimesh.creation.box())), MeshFile(name="a", hash="0" * 64))
+    made = fitted(read_solid(written("ply", trimesh.creation.box())), "y")
     assert made.uvs.min() == pytest.approx(0) and made.uvs.max() == pytest.approx(1)
     top = made.normals[:, 1] > 0.9
     assert made.uvs[top, 0] == pytest.approx(made.positions[top, 0] / 2 + 0.5)
@@ -124,6 +123,6 @@ def test_too_large_a_file_is_refused_before_it_is_read():
 
 def test_zero_area_triangles_leave_every_number_finite():
     data = b"v 0 0 0\nv 1 0 0\nv 0 1 0\nv 1 0 0\nf 1 2 3\nf 1 2 4\nf 2 2 2\n"
-    made = fitted(read_solid(data), MeshFile(name="a", hash="0" * 64)).gathered()
+    made = fitted(read_solid(data), "y").gathered()
     for part in (made.positions, made.normals, made.uvs, made.gradients, made.shared_normals, made.together):
         assert np.isfinite(part).all()

@@ -9,7 +9,8 @@ from whorl.bake.options import BakeOptions
 from whorl.checks import Finding
 from whorl.effect import Effect
 from whorl.effect.problems import Problem
-from whorl.stage.ready import ReadyStage
+from whorl.effect.value import Drift, Keys, Sway
+from whorl.stage.ready import BadCondition, ReadyStage
 from whorl.store.bakes import Job
 from whorl.store.effects import Kept
 
@@ -251,7 +252,9 @@ class ParamInfo(BaseModel):
     hard: list[float]
     unit: str
     whole: bool
-    wraps: bool
+    moves: bool
+    #: What a drift counts in.
+    rate: str
     feed: str | None
     when: dict[str, Any] | None
     axes: list[str]
@@ -287,10 +290,94 @@ class BeadInfo(BaseModel):
     source: str
 
 
+class OptionInfo(BaseModel):
+    """One of a field's words; `sets` is what choosing it sets besides, by place, where that is as it begins."""
+
+    value: str
+    words: str
+    sets: dict[str, Any]
+
+
+class NeedInfo(BaseModel):
+    """A place and what it has to hold: one of `values`, or none of `other_than`. Without a slash it is a
+    neighbour in the same part; others name every field from the root."""
+
+    place: str
+    values: list[Any]
+    other_than: list[Any]
+    mended: Any
+
+
+class ConditionInfo(BaseModel):
+    """When something acts: all needs are met."""
+
+    words: str
+    mend: str
+    needs: list[NeedInfo]
+
+
+class FieldInfo(BaseModel):
+    """What a field of the document says of itself; see `whorl.effect.described`."""
+
+    name: str
+    label: str
+    words: str
+    kind: Literal["number", "whole", "choice", "switch", "text", "part", "list", "picture", "params"]
+    param: ParamInfo | None
+    options: list[OptionInfo]
+    part: str | None
+    #: What it holds in a part that is made anew.
+    fresh: Any
+    optional: bool
+    most: int | None
+    silent: bool
+    refers: str
+    only: list[str]
+    acts: list[ConditionInfo]
+    structural: Literal["always", "kind", "never"]
+    apart: list[float]
+    like: str
+
+
+class MotionInfo(BaseModel):
+    """A motion: its name in a document, and which part holds its numbers."""
+
+    kind: str
+    words: str
+    part: str
+
+
+class ShapeInfo(BaseModel):
+    """A shape, and how a small picture is taken of it."""
+
+    name: str
+    words: str
+    close: Literal["flat", "above"] | float
+
+
 class Catalogue(BaseModel):
-    """All kinds of bead, the numbers of the surface and its light, the ready stages, and the shapes."""
+    """All that Whorl knows: beads, what each part of a document says of itself, motions, stages, shapes."""
 
     beads: list[BeadInfo]
-    surface: list[ParamInfo]
+    parts: dict[str, list[FieldInfo]]
+    defaults: Effect
+    motions: list[MotionInfo]
     stages: list[ReadyStage]
-    shapes: list[str]
+    conditions: list[BadCondition]
+    shapes: list[ShapeInfo]
+    camera: list[str]
+
+
+class MotionRequest(BaseModel):
+    """A number to be set moving: its place, what it is now, and the kind of its bead where it is on one."""
+
+    motion: Literal["drift", "sway", "keys"]
+    place: str = Field(examples=["stage/lamps/key/yaw"])
+    now: list[float] = Field(min_length=1, max_length=3)
+    bead: str | None = None
+
+
+class Begun(BaseModel):
+    """A motion."""
+
+    motion: Drift | Sway | Keys

@@ -20,7 +20,7 @@ def described_param(p: Param) -> dict[str, Any]:
         default = p.default[0] if p.type == "number" else list(p.default)
     return {
         "name": p.name,
-        "label": p.name.replace("_", " "),
+        "label": p.label or p.name.replace("_", " "),
         "words": p.words,
         "type": p.type,
         "default": default,
@@ -28,7 +28,8 @@ def described_param(p: Param) -> dict[str, Any]:
         "hard": list(p.hard),
         "unit": p.unit,
         "whole": p.whole,
-        "wraps": p.wrap is not None,
+        "moves": p.moves and p.type in ("number", "pair", "triple"),
+        "rate": "repeats a turn" if p.wrap is not None else f"{p.unit} a turn".strip(),
         "feed": p.feed,
         "when": None if p.when is None else {"setting": p.when[0], "is": p.when[1]},
         "axes": list(p.axes[: p.size]) if p.type in ("pair", "triple") else [],

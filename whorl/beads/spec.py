@@ -62,6 +62,9 @@ class Param:
     feed: Signal | None = None
     when: tuple[str, str | int | bool] | None = None
     axes: Sequence[str] = "xyz"
+    #: Whether it may be set moving.
+    moves: bool = True
+    label: str = ""
 
     @property
     def size(self) -> int:

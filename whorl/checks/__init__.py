@@ -1,5 +1,26 @@
-"""Findings about an effect."""
+"""Findings about an effect. One check is one file here with its `find`, named in CHECKS."""
 
-from whorl.checks.finding import Finding, check, of_plan
+from whorl.checks import acts, body, bounds, cast, coarse, loop, shows
+from whorl.checks.finding import Change, Finding, Mend
+from whorl.effect import BadEffect, Effect
+from whorl.plan.build import build
+from whorl.plan.plan import Plan
 
-__all__ = ["Finding", "check", "of_plan"]
+#: In the order in which their findings are told.
+CHECKS = (loop, shows, body, acts, cast, coarse, bounds)
+
+__all__ = ["CHECKS", "Change", "Finding", "Mend", "check", "of_plan"]
+
+
+def check(effect: Effect) -> list[Finding]:
+    """All findings, faults first; an effect with faults is not looked at further."""
+    try:
+        plan = build(effect)
+    except BadEffect as e:
+        return [Finding(kind="fault", place=p.place, words=p.words) for p in e.problems]
+    return of_plan(plan)
+
+
+def of_plan(plan: Plan) -> list[Finding]:
+    """The findings of an effect that can be drawn."""
+    return [found for c in CHECKS for found in c.find(plan)]

@@ -4,7 +4,9 @@ from collections.abc import Iterable
 
 from whorl.beads.catalogue import CATALOGUE
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE
-from whorl.effect.document import Bead, Effect, Feed, Stop, Strand, Value
+from whorl.effect.document import Effect
+from whorl.effect.strands import Bead, Strand
+from whorl.effect.value import Feed, Stop, Value
 
 
 def sampler(kinds: Iterable[str] | None = None) -> Effect:
@@ -51,5 +53,5 @@ def _strand(kind: str) -> Strand:
 
 _HUES = ((0.9, 0.1, 0.1), (0.7, 0.6, 0.05), (0.1, 0.6, 0.15), (0.05, 0.5, 0.7), (0.15, 0.15, 0.8), (0.7, 0.1, 0.5))
 WHEEL: dict[str, Value] = {
-    "stops": [Stop(at=i / 6, colour=list(c)) for i, c in enumerate((*_HUES, _HUES[0]))],
+    "stops": tuple(Stop(at=i / 6, colour=c) for i, c in enumerate((*_HUES, _HUES[0]))),
 }

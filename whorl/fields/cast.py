@@ -22,6 +22,8 @@ from whorl.shade import (
 )
 
 PLANE, LEVEL, DISC, BALL = 0, 1, 2, 3
+#: Of shapes that no ray meets in closed form here.
+NO_CAST = -1
 #: How soft the edge of what is cast is, in units for each unit of way.
 SOFT = 0.05
 

@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass
 
 from whorl.beads.spec import Numbers, Param
-from whorl.effect.document import Drift, Keys, Sway
+from whorl.effect.value import Keys, Motion, Sway
 from whorl.motion.values import fill, unit, value
 
 
@@ -15,10 +15,10 @@ class Closing:
     axis: int
     closed: bool
     words: str = ""
-    mend: Drift | Sway | Keys | None = None
+    mend: Motion | None = None
 
 
-def closing(motion: Drift | Sway | Keys, param: Param, period: Numbers = (0.0, 0.0, 0.0)) -> list[Closing]:
+def closing(motion: Motion, param: Param, period: Numbers = (0.0, 0.0, 0.0)) -> list[Closing]:
     """What each axis of a motion does at the join.
 
     `period` is that of the coordinates the param moves, where its wrap is "period".
@@ -26,7 +26,7 @@ def closing(motion: Drift | Sway | Keys, param: Param, period: Numbers = (0.0, 0
     return [_axis(motion, param, i, period[i] if i < 3 else 0.0) for i in range(param.size)]
 
 
-def mended(motion: Drift | Sway | Keys, param: Param, period: Numbers = (0.0, 0.0, 0.0)) -> Drift | Sway | Keys:
+def mended(motion: Motion, param: Param, period: Numbers = (0.0, 0.0, 0.0)) -> Motion:
     """The nearest motion that closes on every axis."""
     for i in range(param.size):
         found = _axis(motion, param, i, period[i] if i < 3 else 0.0)
@@ -41,7 +41,7 @@ def _wrap(param: Param, period: float) -> float:
     return float(param.wrap or 0.0)
 
 
-def _axis(motion: Drift | Sway | Keys, param: Param, axis: int, period: float) -> Closing:
+def _axis(motion: Motion, param: Param, axis: int, period: float) -> Closing:
     wrap = _wrap(param, period)
     if isinstance(motion, Sway):
         moved = fill(motion.amount, (0.0,) * param.size)[axis] != 0
@@ -58,9 +58,9 @@ def _axis(motion: Drift | Sway | Keys, param: Param, axis: int, period: float) -
         return Closing(axis, True)
     if wrap <= 0:
         # Nothing brings it back, so a sway over the same stretch stands in for it.
-        half = [c * unit(param) / 2 for c in cycles]
+        half = tuple(c * unit(param) / 2 for c in cycles)
         base = fill(motion.base, tuple(param.default))  # type: ignore[arg-type]
-        middle = [b + h for b, h in zip(base, half, strict=True)]
+        middle = tuple(b + h for b, h in zip(base, half, strict=True))
         sway = Sway(motion="sway", amount=half, base=middle, cycles=1.0, start=-0.25)
         words = f"{param.name} drifts away and jumps back at the join; swaying there and back closes"
         return Closing(axis, False, words, sway)
@@ -71,7 +71,7 @@ def _axis(motion: Drift | Sway | Keys, param: Param, axis: int, period: float) -
     mended = list(cycles)
     mended[axis] = nearest
     words = f"{cycles[axis]:g} repeats a turn do not come round; {low:g} or {high:g} would"
-    return Closing(axis, False, words, motion.model_copy(update={"cycles": mended}))
+    return Closing(axis, False, words, motion.model_copy(update={"cycles": tuple(mended)}))
 
 
 def _keys(motion: Keys, param: Param, axis: int, wrap: float) -> Closing:
@@ -86,7 +86,7 @@ def _keys(motion: Keys, param: Param, axis: int, wrap: float) -> Closing:
     if ordered[-1].phase < 1 and ordered[0].phase > 0:
         return Closing(axis, True)
     at_start = motion.model_copy(
-        update={"keys": [*ordered[:-1], ordered[-1].model_copy(update={"value": ordered[0].value})]}
+        update={"keys": (*ordered[:-1], ordered[-1].model_copy(update={"value": ordered[0].value}))}
     )
     words = f"{param.name} ends at {last:g} and begins at {first:g}; ending where it begins closes"
     return Closing(axis, False, words, at_start)

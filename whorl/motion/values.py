@@ -4,7 +4,7 @@ import math
 from collections.abc import Sequence
 
 from whorl.beads.spec import Numbers, Param
-from whorl.effect.document import Amount, Drift, Key, Keys, Sway
+from whorl.effect.value import Amount, Drift, Key, Keys, Motion
 
 
 def fill(given: Amount | None, rest: Sequence[float]) -> Numbers:
@@ -24,7 +24,7 @@ def unit(param: Param) -> float:
     return float(param.wrap) if isinstance(param.wrap, int | float) else 1.0
 
 
-def value(motion: Drift | Sway | Keys, param: Param, phase: float) -> Numbers:
+def value(motion: Motion, param: Param, phase: float) -> Numbers:
     """The param's components at `phase`, 0..1 of a turn. Finite for every document."""
     zero = (0.0,) * param.size
     default: Numbers = tuple(param.default)  # type: ignore[arg-type]
@@ -39,7 +39,7 @@ def value(motion: Drift | Sway | Keys, param: Param, phase: float) -> Numbers:
     return tuple(b + a * wave for b, a in zip(base, amount, strict=True))
 
 
-def _keyed(keys: list[Key], default: Numbers, phase: float) -> Numbers:
+def _keyed(keys: Sequence[Key], default: Numbers, phase: float) -> Numbers:
     ordered = sorted(keys, key=lambda k: k.phase)
     after = next((i for i, k in enumerate(ordered) if k.phase > phase), len(ordered))
     here = ordered[after - 1]
@@ -57,6 +57,6 @@ def _keyed(keys: list[Key], default: Numbers, phase: float) -> Numbers:
     return tuple(x + (y - x) * t for x, y in zip(a, b, strict=True))
 
 
-def table(motion: Drift | Sway | Keys, param: Param, frames: int) -> list[Numbers]:
+def table(motion: Motion, param: Param, frames: int) -> list[Numbers]:
     """One row for each frame of a turn: frame f is at phase f / frames."""
     return [value(motion, param, f / frames) for f in range(frames)]

@@ -3,8 +3,9 @@
 from functools import cached_property
 
 from whorl.beads.common import WRAP
-from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE, Param
-from whorl.effect import document as doc
+from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE
+from whorl.effect.document import Asset, Beacon
+from whorl.effect.stage import Lamp
 from whorl.fields import beacons, body, lighting, surroundings
 from whorl.plan.maker import Maker
 from whorl.plan.plan import (
@@ -20,33 +21,13 @@ from whorl.plan.plan import (
     Uniform,
 )
 
-YAW = Param("yaw", "From which side: 0 is the viewer's, 90 the right.", (0.0,), (-180, 180), unit="degrees", wrap=360.0)
-PITCH = Param("pitch", "From how high.", (0.0,), (-90, 90), (-90, 90), unit="degrees")
-STRENGTH = Param("strength", "How bright; 1 makes white matte that faces it 1.", (1.0,), (0, 4), (0, 1000))
-COLOURED = Param("colour", "Its colour.", (1.0, 1.0, 1.0), (0, 1), (0, 1000), type="colour")
-SKY = tuple(
-    Param(name, f"The light {words}.", (0.0, 0.0, 0.0), (0, 1), (0, 1000), type="colour")
-    for name, words in (("zenith", "from overhead"), ("horizon", "at eye level"), ("ground", "from below"))
-)
-HEIGHT = Param("height", "How high the floor lies over the stage's middle.", (-1.0,), (-2, 1), (-100, 100), "units")
-DEPTH = Param("depth", "How far behind the stage's middle the wall stands.", (2.0,), (0, 4), (-100, 100), "units")
-FOOT = Param("foot", "Where the post begins.", (0.7, -1.0, 0.5), (-2, 2), (-100, 100), "units", type="triple")
-TALL = Param("tall", "How long the post is, without its head.", (1.6,), (0, 4), (0, 100), "units")
-RADIUS = Param("radius", "How thick it is.", (0.16,), (0.02, 1), (0.001, 100), "units")
-CENTRE = Param("centre", "Where the ball's middle is.", (0.0, 0.0, 0.0), (-2, 2), (-100, 100), "units", type="triple")
-POSITION = Param("position", "Where it is.", (0.0, 0.0, 0.0), (-1.5, 1.5), (-100, 100), "units", type="triple")
-BACKDROP = Param("backdrop", "The colour of the backdrop, at its foot.", (0.03,) * 3, (0, 1), (0, 1000), type="colour")
-SECOND = Param("second", "The colour at the top of a gradient.", (0.12,) * 3, (0, 1), (0, 1000), type="colour")
-#: The numbers of light and neighbours, for the interface.
-PARAMS = (YAW, PITCH, STRENGTH, COLOURED, *SKY, HEIGHT, DEPTH, FOOT, TALL, RADIUS, CENTRE, POSITION, BACKDROP, SECOND)
-
 #: The lights in the order in which functions take them.
 LIGHTS = ("key_to", "key", "fill_to", "fill", "rim_to", "rim", "zenith", "horizon", "ground")
 _NONE = Literals((0.0,) * 4)
 _DARK = Literals((0.0,) * 3)
 
 
-class Around:
+class Surroundings:
     """The surroundings of one effect; each part is made when it is first asked for."""
 
     def __init__(self, maker: Maker) -> None:
@@ -61,23 +42,21 @@ class Around:
         """Where each lamp stands and its light, and the three colours of the sky; see LIGHTS."""
         make, out = self.maker, list[Arg]()
         for name in ("key", "fill", "rim"):
-            lamp: doc.Lamp = getattr(self.stage.lamps, name)
+            lamp: Lamp = getattr(self.stage.lamps, name)
             place = f"stage/lamps/{name}"
             if not lamp.on:
                 out += [Literals((0.0, 0.0, 1.0)), _DARK]
                 continue
-            out.append(FromNode(self.turned(lamp.yaw, lamp.pitch, place), DIRECTION))
-            colour = make.number(lamp.colour, COLOURED, f"{place}/colour")
-            out.append(self.shone(colour, make.number(lamp.strength, STRENGTH, f"{place}/strength"), place))
-        strength = make.number(self.stage.sky.strength, STRENGTH, "stage/sky/strength")
-        for param in SKY:
-            colour = make.number(getattr(self.stage.sky, param.name), param, f"stage/sky/{param.name}")
-            out.append(self.shone(colour, strength, "stage/sky"))
+            out.append(FromNode(self.turned(place), DIRECTION))
+            out.append(self.shone(make.number_at(f"{place}/colour"), make.number_at(f"{place}/strength"), place))
+        strength = make.number_at("stage/sky/strength")
+        for name in LIGHTS[6:]:
+            out.append(self.shone(make.number_at(f"stage/sky/{name}"), strength, "stage/sky"))
         return tuple(out)
 
-    def turned(self, yaw: object, pitch: object, place: str) -> Node:
+    def turned(self, place: str) -> Node:
         """A direction by two angles."""
-        angles = (self.maker.number(yaw, YAW, f"{place}/yaw"), self.maker.number(pitch, PITCH, f"{place}/pitch"))
+        angles = (self.maker.number_at(f"{place}/yaw"), self.maker.number_at(f"{place}/pitch"))
         return self.maker.add(place, DIRECTION, lighting.lamp_direction, (), tuple(map(FromUniform, angles)))
 
     def shone(self, colour: Uniform, strength: Uniform, place: str) -> Arg:
@@ -96,31 +75,22 @@ class Around:
     @cached_property
     def forms(self) -> tuple[Arg, ...]:
         """Floor, wall, post and its skin, ball and its skin; nothing where there is none."""
-        n = self.stage.neighbours
-        at = "stage/neighbours"
-        floor, wall, post, ball = f"{at}/floor", f"{at}/wall", f"{at}/post", f"{at}/ball"
         return (
-            self.four(n.floor.on, floor, (n.floor.colour, COLOURED, "colour"), (n.floor.height, HEIGHT, "height")),
-            self.four(n.wall.on, wall, (n.wall.colour, COLOURED, "colour"), (n.wall.depth, DEPTH, "depth")),
-            self.four(n.post.on, post, (n.post.foot, FOOT, "foot"), (n.post.tall, TALL, "tall")),
-            self.four(n.post.on, post, (n.post.colour, COLOURED, "colour"), (n.post.radius, RADIUS, "radius")),
-            self.four(n.ball.on, ball, (n.ball.centre, CENTRE, "centre"), (n.ball.radius, RADIUS, "radius")),
-            self.four(n.ball.on, ball, (n.ball.colour, COLOURED, "colour"), None),
+            self.four("floor", "colour", "height"),
+            self.four("wall", "colour", "depth"),
+            self.four("post", "foot", "tall"),
+            self.four("post", "colour", "radius"),
+            self.four("ball", "centre", "radius"),
+            self.four("ball", "colour", None),
         )
 
-    def four(
-        self,
-        on: bool,
-        place: str,
-        three: tuple[object, Param, str],
-        one: tuple[object, Param, str] | None,
-    ) -> Arg:
-        if not on:
+    def four(self, name: str, three: str, one: str | None) -> Arg:
+        """Three numbers of a neighbour and a fourth."""
+        if not getattr(self.stage.neighbours, name).on:
             return _NONE
-        v = FromUniform(self.maker.number(three[0], three[1], f"{place}/{three[2]}"))
-        w: Arg = Literals((0.0,))
-        if one:
-            w = FromUniform(self.maker.number(one[0], one[1], f"{place}/{one[2]}"))
+        place = f"stage/neighbours/{name}"
+        v = FromUniform(self.maker.number_at(f"{place}/{three}"))
+        w: Arg = FromUniform(self.maker.number_at(f"{place}/{one}")) if one else Literals((0.0,))
         return FromNode(self.maker.add(place, None, surroundings.packed, (), (v, w)), None)
 
     @cached_property
@@ -203,7 +173,7 @@ class Around:
         return FromNode(self.maker.add(at, COLOUR, surroundings.backdrop, (("kind", kind),), args), COLOUR)
 
     @cached_property
-    def backdrop_picture(self) -> tuple[doc.Asset, Picture] | None:
+    def backdrop_picture(self) -> tuple[Asset, Picture] | None:
         """What the backdrop shows, where that is a picture."""
         b = self.stage.backdrop
         if b.kind != "picture" or not b.picture:
@@ -215,10 +185,9 @@ class Around:
 
     @cached_property
     def drop_colours(self) -> tuple[Arg, Arg]:
-        b = self.stage.backdrop
         return (
-            FromUniform(self.maker.number(b.colour, BACKDROP, "stage/backdrop/colour")),
-            FromUniform(self.maker.number(b.second, SECOND, "stage/backdrop/second")),
+            FromUniform(self.maker.number_at("stage/backdrop/colour")),
+            FromUniform(self.maker.number_at("stage/backdrop/second")),
         )
 
     def picture(self, cast: Arg | None = None) -> Node:
@@ -230,17 +199,13 @@ class Around:
 
     # --- beacons ----------------------------------------------------------------------
 
-    def measured_from(self, beacon: doc.Beacon | None) -> Arg:
+    def measured_from(self, beacon: Beacon | None) -> Arg:
         """Coordinates from a beacon, y along its axis; from the middle, y up, where there is none."""
         if beacon is None:
             return FromPoint("at_world")
         if beacon.id not in self.frames:
             place = f"beacons/{beacon.id}"
-            numbers = (
-                self.maker.number(beacon.position, POSITION, f"{place}/position"),
-                self.maker.number(beacon.yaw, YAW, f"{place}/yaw"),
-                self.maker.number(beacon.pitch, PITCH, f"{place}/pitch"),
-            )
+            numbers = (self.maker.number_at(f"{place}/{name}") for name in ("position", "yaw", "pitch"))
             args: tuple[Arg, ...] = (FromPoint("at_world"), *map(FromUniform, numbers))
             self.frames[beacon.id] = self.maker.add(place, COORDS, beacons.measured, (), args)
         return FromNode(self.frames[beacon.id], COORDS)

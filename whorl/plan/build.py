@@ -6,12 +6,16 @@ from dataclasses import replace
 from whorl.beads.catalogue import CATALOGUE
 from whorl.beads.common import WRAP
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, LISTS, VALUE, Bead, Numbers, Param, Signal
-from whorl.effect import document as doc
+from whorl.effect import places
+from whorl.effect.document import Beacon, Effect
 from whorl.effect.problems import BadEffect, Problem
+from whorl.effect.strands import Bead as OnStrand
+from whorl.effect.strands import Strand
+from whorl.effect.value import MOTIONS, Drift, Feed, Motion, Point, Stop, Sway
 from whorl.fields import body, colour, directions
 from whorl.images.library import library
 from whorl.motion.values import fill
-from whorl.plan.around import LIGHTS, Around
+from whorl.plan.around import LIGHTS, Surroundings
 from whorl.plan.maker import A, listed
 from whorl.plan.plan import (
     Arg,
@@ -30,7 +34,7 @@ from whorl.plan.plan import (
     Plan,
     Uniform,
 )
-from whorl.plan.surface import SurfaceParts
+from whorl.plan.surface import SurfaceNodes
 from whorl.shade import Unchecked
 
 _INCOMING = ("below", "p")
@@ -39,7 +43,7 @@ _BARE = FromPoint("at_normal")
 PHASE = Param("phase", "Where the turn is.", (0.0,), wrap=1.0)
 
 
-def build(effect: doc.Effect) -> Plan:
+def build(effect: Effect) -> Plan:
     """The plan of an effect. Raises BadEffect with every problem there is."""
     builder = _Builder(effect)
     plan = builder.build()
@@ -70,7 +74,7 @@ class _Fault(Exception):
 
 
 class _Builder:
-    def __init__(self, effect: doc.Effect) -> None:
+    def __init__(self, effect: Effect) -> None:
         self.effect = effect
         self.plan = Plan(effect)
         self.problems: list[Problem] = []
@@ -78,7 +82,7 @@ class _Builder:
         self.plain: dict[object, int] = {}
         self.places: dict[object, Node] = {}
         self.all_strands = {s.id: s for s in effect.strands}
-        self.around = Around(self)
+        self.around = Surroundings(self)
 
     def fault(self, place: str, words: str) -> None:
         self.problems.append(Problem(place=place, words=words))
@@ -95,7 +99,7 @@ class _Builder:
         mesh = self.effect.stage.mesh
         if self.effect.stage.shape == "mesh" and mesh and not library.has(mesh.hash):
             self.fault("stage/mesh", f"the file of '{mesh.name}' is not here; bring it in once more")
-        surface = SurfaceParts(self, self.around)
+        surface = SurfaceNodes(self, self.around)
         surface.build()
         self.plan.scene = len(self.plan.nodes)
         ray = FromPoint("at_ray")
@@ -104,7 +108,7 @@ class _Builder:
 
     # --- strands ----------------------------------------------------------------------
 
-    def strand(self, strand: doc.Strand, place: str) -> None:
+    def strand(self, strand: Strand, place: str) -> None:
         self.ends[strand.id] = None
         below: Node | None = None
         ids: set[str] = set()
@@ -132,8 +136,8 @@ class _Builder:
 
     def bead(
         self,
-        strand: doc.Strand,
-        bead: doc.Bead,
+        strand: Strand,
+        bead: OnStrand,
         spec: Bead,
         at: str,
         below: Node | None,
@@ -183,9 +187,9 @@ class _Builder:
             return self.lowered(below, incoming, int(settings["steps"]), at)
         return self.call(spec, settings, incoming, below, gives, at)
 
-    def brings_muted(self, bead: doc.Bead, spec: Bead) -> bool:
+    def brings_muted(self, bead: OnStrand, spec: Bead) -> bool:
         value = bead.params.get(spec.brings.name) if spec.brings else None
-        return isinstance(value, doc.Feed) and self.is_muted(value.strand)
+        return isinstance(value, Feed) and self.is_muted(value.strand)
 
     def is_muted(self, strand: str) -> bool:
         return strand in self.all_strands and self.all_strands[strand].muted
@@ -285,7 +289,7 @@ class _Builder:
             self.plan.pictures.append(known)
         return known
 
-    def beacon(self, chosen: str, at: str) -> doc.Beacon | None:
+    def beacon(self, chosen: str, at: str) -> Beacon | None:
         """The beacon a bead is measured from: the one that is named, or else the first."""
         known = self.effect.beacons
         if not chosen:
@@ -300,7 +304,7 @@ class _Builder:
         """The phase of the turn as a number in motion; one serves the whole effect."""
         known = next((u for u in self.plan.uniforms if u.param is PHASE), None)
         if known is None:
-            drift = doc.Drift(motion="drift", cycles=1.0, base=0.0)
+            drift = Drift(motion="drift", cycles=1.0, base=0.0)
             known = Uniform(f"u{len(self.plan.uniforms)}", "turn/phase", PHASE, (0.0,), drift)
             self.plan.uniforms.append(known)
         return known
@@ -408,7 +412,7 @@ class _Builder:
         )
         return Period(name, rule, fixed, tuple(args))
 
-    def settings(self, bead: doc.Bead, spec: Bead, at: str) -> dict[str, str | int | bool]:
+    def settings(self, bead: OnStrand, spec: Bead, at: str) -> dict[str, str | int | bool]:
         out: dict[str, str | int | bool] = {s.name: s.default for s in spec.settings}
         for name, value in bead.settings.items():
             setting = spec.setting(name)
@@ -432,10 +436,10 @@ class _Builder:
 
     # --- numbers ----------------------------------------------------------------------
 
-    def param(self, strand: doc.Strand, bead: doc.Bead, param: Param, at: str) -> Arg:
+    def param(self, strand: Strand, bead: OnStrand, param: Param, at: str) -> Arg:
         value = bead.params.get(param.name)
         where = f"{at}/{param.name}"
-        if isinstance(value, doc.Feed):
+        if isinstance(value, Feed):
             if param.feed is None:
                 self.fault(where, f"{param.name} is one number for the whole picture and takes no strand")
                 return Literals((0.0,) * param.size)
@@ -455,10 +459,15 @@ class _Builder:
             return _BARE
         return FromUniform(self.number(value, param, where))
 
+    def number_at(self, place: str) -> Uniform:
+        param = places.param_at(place)
+        assert param is not None
+        return self.number(places.stands(self.effect, place), param, place)
+
     def number(self, value: object, param: Param, place: str) -> Uniform:
         name = f"u{len(self.plan.uniforms)}"
         numbers, motion = self.numbers(value, param, place), None
-        if isinstance(value, doc.Drift | doc.Sway | doc.Keys):
+        if isinstance(value, MOTIONS):
             motion = value
             self.moving(motion, param, place)
         uniform = Uniform(name, place, param, numbers, motion)
@@ -469,12 +478,12 @@ class _Builder:
         if param.type in LISTS:
             return self.points(value, param, place)
         default: Numbers = tuple(param.default)  # type: ignore[arg-type]
-        if value is None or isinstance(value, doc.Drift | doc.Sway | doc.Keys):
+        if value is None or isinstance(value, MOTIONS):
             return default
-        if isinstance(value, list) and value and isinstance(value[0], doc.Stop | doc.Point):
+        if isinstance(value, tuple) and value and isinstance(value[0], Stop | Point):
             self.fault(place, f"{param.name} takes numbers, not a list of stops or points")
             return default
-        if not isinstance(value, int | float | list):
+        if not isinstance(value, int | float | tuple):
             self.fault(place, f"{param.name} takes a number")
             return default
         count = 1 if isinstance(value, int | float) else len(value)
@@ -491,28 +500,28 @@ class _Builder:
     def points(self, value: object, param: Param, place: str) -> Numbers:
         """The rows of a table: three components and, last, a place."""
         rows: Sequence[Sequence[float]] = param.default  # type: ignore[assignment]
-        wanted = doc.Stop if param.type == "stops" else doc.Point
-        if isinstance(value, list) and value and isinstance(value[0], wanted):
+        wanted = Stop if param.type == "stops" else Point
+        if isinstance(value, tuple) and value and isinstance(value[0], wanted):
             # They may be written in any order; the program walks along them.
             rows = [_row(p) for p in sorted(value, key=lambda p: p.at)]
         elif value is not None:
-            each = "stops, each with 'at' and 'colour'" if wanted is doc.Stop else "points, each with 'at' and 'value'"
+            each = "stops, each with 'at' and 'colour'" if wanted is Stop else "points, each with 'at' and 'value'"
             self.fault(place, f"{param.name} takes a list of {each}, and does not move")
         full = [*rows, *[rows[-1]] * (8 - len(rows))]
         return tuple(float(x) for row in full for x in row)
 
-    def moving(self, motion: doc.Drift | doc.Sway | doc.Keys, param: Param, place: str) -> None:
+    def moving(self, motion: Motion, param: Param, place: str) -> None:
         """Faults of a motion: too many components, or values outside the hard limits."""
         if param.type in LISTS:
             return
         parts: list[object]
-        if isinstance(motion, doc.Drift):
+        if isinstance(motion, Drift):
             parts = [motion.base, motion.cycles]
-        elif isinstance(motion, doc.Sway):
+        elif isinstance(motion, Sway):
             parts = [motion.base, motion.amount]
         else:
             parts = [k.value for k in motion.keys]
-        if any(isinstance(p, list) and len(p) > param.size for p in parts):
+        if any(isinstance(p, tuple) and len(p) > param.size for p in parts):
             self.fault(place, f"{param.name} takes {param.size} number{'s' * (param.size > 1)} at a time")
             return
         low, high = param.hard
@@ -571,8 +580,8 @@ class _Builder:
         return node
 
 
-def _row(point: doc.Stop | doc.Point) -> tuple[float, ...]:
-    if isinstance(point, doc.Stop):
+def _row(point: Stop | Point) -> tuple[float, ...]:
+    if isinstance(point, Stop):
         return (*point.colour, point.at)
     return (point.value, point.value, point.value, point.at)
 

@@ -6,9 +6,11 @@ from typing import Any
 
 from whorl.beads.catalogue import CATALOGUE
 from whorl.beads.spec import COORDS, Numbers
-from whorl.effect.document import Bead, Drift, Keys
+from whorl.effect.strands import Bead
+from whorl.effect.value import Drift, Keys
 from whorl.motion.closing import Closing, closing, mended
 from whorl.plan.plan import FromNode, FromUniform, Node, Plan, Uniform
+from whorl.shapes import SHAPES
 
 
 @dataclass(frozen=True)
@@ -134,10 +136,6 @@ def _seam(scale: Uniform, component: int, axis: int, period: float) -> LoopFindi
     return LoopFinding(scale.place, words, axis, mend[0] if len(mend) == 1 else mend, "seam")
 
 
-#: The UV axes on which a shape comes round to where it began.
-_ROUND = {**{key: {0} for key in ("ball", "icosphere", "capsule", "cylinder", "cone", "dome", "tube")}, "ring": {0, 1}}
-
-
 def _meeting(plan: Plan, node: Node) -> set[int]:
     """The axes on which a picture would show that the coordinates do not meet themselves."""
     if node.place.startswith("surface"):
@@ -145,7 +143,7 @@ def _meeting(plan: Plan, node: Node) -> set[int]:
     bead = _bead(plan, _bead_place(node.place))
     before = _incoming(node)
     if bead.kind == "uv":
-        return set(_ROUND.get(plan.effect.stage.shape, ()))
+        return set(SHAPES[plan.effect.stage.shape].round)
     if bead.kind == "polar":
         return {0}
     carried = _meeting(plan, before) if before else set()

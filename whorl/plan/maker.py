@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from typing import Protocol
 
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE, Param, Signal
-from whorl.effect import document as doc
+from whorl.effect.document import Effect
 from whorl.plan.plan import Arg, FromPoint, Node, Period, Picture, Plan, Uniform
 
 #: How values are named to people.
@@ -19,7 +19,7 @@ def listed(takes: Sequence[Signal]) -> str:
 class Maker(Protocol):
     """Adds nodes and uniforms to a plan, and says what is wrong."""
 
-    effect: doc.Effect
+    effect: Effect
     plan: Plan
     ends: dict[str, Node | None]
 
@@ -28,6 +28,9 @@ class Maker(Protocol):
 
     def number(self, value: object, param: Param, place: str) -> Uniform:
         """A number of the document as the program reads it."""
+
+    def number_at(self, place: str) -> Uniform:
+        """The number that the document has at a place outside the strands."""
 
     def add(
         self,

@@ -3,7 +3,8 @@
 from dataclasses import dataclass, field
 
 from whorl.beads.spec import LISTS, Numbers, Param, Signal
-from whorl.effect.document import Drift, Effect, Keys, Sway
+from whorl.effect.document import Effect
+from whorl.effect.value import Motion
 from whorl.fields import colour
 from whorl.motion import values as motion_values
 from whorl.shade import Unchecked
@@ -20,7 +21,7 @@ class Uniform:
     place: str
     param: Param
     value: Numbers
-    motion: Drift | Sway | Keys | None = None
+    motion: Motion | None = None
 
     @property
     def type(self) -> ShadeType:

@@ -1,14 +1,15 @@
 """The surface of a plan: its channels, its light, how it composites and what is seen through it."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
-from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE, Param, Signal
-from whorl.effect import document as doc
+from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE, Signal
+from whorl.effect.described import param
+from whorl.effect.surface import Channels, Entry, Second
+from whorl.effect.value import Feed
 from whorl.fields import blending, body, cast, displacement, film, lighting, surroundings
 from whorl.fields import surface as composites
-from whorl.plan import around
-from whorl.plan.around import Around
+from whorl.plan.around import Surroundings
 from whorl.plan.maker import A, Maker, listed
 from whorl.plan.plan import (
     POINTS,
@@ -24,68 +25,15 @@ from whorl.plan.plan import (
 )
 from whorl.shade import Unchecked
 from whorl.shade.specialise import Fixed
+from whorl.shapes import SHAPES
 
-GAIN = Param("gain", "How bright it is; over 1 it glows.", (1.0,), (0, 8), (0, 1000))
-TINT = Param("tint", "The colour it is multiplied by.", (1.0, 1.0, 1.0), (0, 1), (0, 1000), type="colour")
-FAR = Param("far", "How much of the far side shows.", (1.0,), (0, 1), (0, 1))
-CUT = Param("cut", "The opacity where the surface ends.", (0.5,), (0, 1), (-1000, 1000))
-OPACITY = Param("opacity", "How much it hides; masks multiply it.", (1.0,), (0, 1), (0, 1))
-ROUGHNESS = Param("roughness", "0 mirrors, 1 is dull; strands lie over it.", (0.5,), (0, 1), (0, 1))
-METALLIC = Param("metallic", "1 is a metal; strands lie over it.", (0.0,), (0, 1), (0, 1))
-INDEX = Param("index", "What it mirrors by: water 1.33, glass 1.5, 1 mirrors nothing.", (1.5,), (1, 2.5), (1, 4))
-REFRACTION = Param("refraction", "How much it bends what lies behind: 1 nothing, water 1.33.", (1.0,), (1, 1.8), (1, 4))
-ABSORBED = Param("absorbed", "The colour white takes on behind it.", (1.0,) * 3, (0, 1), (0, 1000), type="colour")
-ABSORBED_AT = Param("absorbed_at", "The depth where that colour is seen.", (1.0,), (0.1, 4), (0.001, 1000), "units")
-MILK = Param("milk", "The colour of its milkiness.", (0.8, 0.9, 1.0), (0, 1), (0, 1000), type="colour")
-SCATTERING = Param("scattering", "How much each unit of way veils.", (0.0,), (0, 3), (0, 1000))
-BACKGROUND = Param("background", "Multiplies what is seen through it.", (1.0,), (0, 2), (0, 1000))
-FILM = Param("film", "The thickness of a skin on it; 0 is none.", (0.0,), (0, 900), (0, 3000), "nm")
-FILM_INDEX = Param("film_index", "The skin's index: soap 1.33, oil 1.47.", (1.33,), (1, 2.5), (1, 4))
-DISPLACEMENT = Param(
-    "displacement", "How far a height of 1 moves the surface.", (0.1,), (-0.5, 0.5), (-100, 100), "units"
-)
-DIRECTION_OF = Param("direction", "The way it is moved.", (0.0, 1.0, 0.0), (-1, 1), (-1000, 1000), type="triple")
-FRONT = Param(
-    "front", "The colour of the glow between the two surfaces.", (0.3, 1.0, 0.72), (0, 1), (0, 1000), type="colour"
-)
-FRONT_GAIN = Param("front_gain", "How bright the front glows.", (0.0,), (0, 8), (0, 1000))
-FRONT_WIDTH = Param("front_width", "How much of the passage glows.", (0.5,), (0.05, 1), (0.01, 1))
-#: The numbers of the surface, of its light and of its neighbours, for the interface.
-SURFACE_PARAMS = (
-    FAR,
-    CUT,
-    GAIN,
-    TINT,
-    OPACITY,
-    ROUGHNESS,
-    METALLIC,
-    INDEX,
-    REFRACTION,
-    ABSORBED,
-    ABSORBED_AT,
-    MILK,
-    SCATTERING,
-    BACKGROUND,
-    FILM,
-    FILM_INDEX,
-    DISPLACEMENT,
-    DIRECTION_OF,
-    FRONT,
-    FRONT_GAIN,
-    FRONT_WIDTH,
-    *around.PARAMS,
-)
-
+_TINT, _GAIN = param(Entry, "tint"), param(Entry, "gain")
 _COMPOSITES = {
     "solid": composites.solid,
     "cut away": composites.cut_away,
     "see-through": composites.see_through,
     "glowing": composites.glowing,
 }
-#: The shapes through which light is cast.
-_CAST = {"plane": cast.PLANE, "level": cast.LEVEL, "disc": cast.DISC, "ball": cast.BALL, "icosphere": cast.BALL}
-#: Shapes with an inside.
-CLOSED = ("ball", "icosphere", "box", "capsule", "cylinder", "cone", "ring", "mesh")
 #: One more entry of a channel: what lies below it, what it brings, its gain → its function and args.
 _Step = Callable[[Node | None, Node, FromUniform], tuple[Unchecked, Fixed, tuple[Arg, ...]]]
 _BARE = FromPoint("at_normal")
@@ -108,10 +56,10 @@ class _Look(NamedTuple):
     normal: Node | None
 
 
-class SurfaceParts:
+class SurfaceNodes:
     """Builds the surface of an effect into its plan."""
 
-    def __init__(self, maker: Maker, surroundings: Around) -> None:
+    def __init__(self, maker: Maker, surroundings: Surroundings) -> None:
         self.maker, self.around = maker, surroundings
         self.effect, self.plan = maker.effect, maker.plan
         self.surface = maker.effect.surface
@@ -125,8 +73,8 @@ class SurfaceParts:
     def way(self, place: str, function: object, *args: Arg) -> Arg:
         return FromNode(self.maker.add(place, DIRECTION, function, (), args), DIRECTION)
 
-    def number(self, name: str, param: Param) -> Arg:
-        return FromUniform(self.maker.number(getattr(self.surface, name), param, f"surface/{name}"))
+    def number(self, name: str) -> Arg:
+        return FromUniform(self.maker.number_at(f"surface/{name}"))
 
     def build(self) -> None:
         """Adds the surface's nodes; the plan's picture is the last of them."""
@@ -135,18 +83,18 @@ class SurfaceParts:
         base_entries, glow_entries = self.sounding(channels)
         base = self.colour(self.colour_channel("base", base_entries, composites.laid_over))
         emission = self.colour(self.colour_channel("emission", glow_entries, composites.added))
-        opacity = self.rest("opacity", OPACITY, channels.opacity)
-        self.plan.far = self.maker.number(surface.far, FAR, "surface/far")
-        cut = self.number("cut", CUT)
+        opacity = self.rest("opacity", channels.opacity)
+        self.plan.far = self.maker.number_at("surface/far")
+        cut = self.number("cut")
         # Built whether lit or not, so that each can be looked at where it is set.
-        rough = self.measure_channel("roughness", channels.roughness, surface.roughness, ROUGHNESS, surface.gloss)
-        metal = self.measure_channel("metallic", channels.metallic, surface.metallic, METALLIC)
+        rough = self.measure_channel("roughness", channels.roughness, surface.gloss)
+        metal = self.measure_channel("metallic", channels.metallic)
         occluded = self.mask_channel("occlusion", channels.occlusion)
         normal = self.normal_channel(channels.normal)
         if surface.second:
             look = _Look(base, emission, opacity, rough, metal, occluded, normal)
             base, emission, opacity, rough, metal, occluded, normal = self.with_second(surface.second, look)
-        filmed = self.rest("film", FILM, channels.film)
+        filmed = self.rest("film", channels.film)
         self.displaced(channels.displacement)
         through = self.through()
         shadow = self.colour_channel("cast", dict(enumerate(channels.cast)), composites.laid_over, _WHITE)
@@ -163,7 +111,7 @@ class SurfaceParts:
         if clear:
             own = self.light("surface/light", body.shown_share, base, opacity)
         if surface.lighting == "lit":
-            index = self.number("index", INDEX)
+            index = self.number("index")
             light, glaze = self.lit(own, emission, dull, metal, occluded, index, facing, filmed)
         else:
             light = self.light("surface/light", composites.self_lit, own, emission)
@@ -177,37 +125,31 @@ class SurfaceParts:
         made = self.maker.add("surface", None, _COMPOSITES[surface.composite], (), args)
         self.plan.picture = self.around.past(made)
 
-    def with_second(self, second: doc.Second, first: "_Look") -> "_Look":
+    def with_second(self, second: Second, first: "_Look") -> "_Look":
         """Both surfaces, mixed by the mask between them, and the glow along its front."""
         place, channels = "surface/second", second.channels
-        source = self.entry(doc.Entry(strand=second.strand, bead=second.bead), place)
+        source = self.entry(Entry(strand=second.strand, bead=second.bead), place)
         if source is None:
             return first
         part = FromNode(source, VALUE)
 
         def lights(name: str, step: object) -> Arg:
-            entries: list[doc.Entry] = getattr(channels, name)
+            entries: Sequence[Entry] = getattr(channels, name)
             return self.colour(self.colour_channel(f"second/{name}", dict(enumerate(entries)), step))
 
-        def measures(name: str, param: Param, turned: bool = False) -> Arg:
-            return self.measure_channel(f"second/{name}", getattr(channels, name), getattr(second, name), param, turned)
+        def measures(name: str, turned: bool = False) -> Arg:
+            return self.measure_channel(f"second/{name}", getattr(channels, name), turned)
 
         base = self.light(place, blending.mixed_colour, first.base, lights("base", composites.laid_over), part)
         glow = self.light(place, blending.mixed_colour, first.emission, lights("emission", composites.added), part)
-        front = self.maker.number(second.front, FRONT, f"{place}/front")
-        numbers = (
-            self.maker.number(second.front_gain, FRONT_GAIN, f"{place}/front_gain"),
-            self.maker.number(second.front_width, FRONT_WIDTH, f"{place}/front_width"),
-        )
-        glow = self.light(place, composites.with_front, glow, part, FromUniform(front), *map(FromUniform, numbers))
+        front = [self.number(f"second/{name}") for name in ("front", "front_gain", "front_width")]
+        glow = self.light(place, composites.with_front, glow, part, *front)
         over = self.mask_channel("second/opacity", channels.opacity)
         opacity = first.opacity
         if over:
             opacity = self.value(place, blending.mixed_value, opacity, FromNode(over, VALUE), part)
-        rough = self.value(
-            place, blending.mixed_value, first.rough, measures("roughness", ROUGHNESS, second.gloss), part
-        )
-        metal = self.value(place, blending.mixed_value, first.metal, measures("metallic", METALLIC), part)
+        rough = self.value(place, blending.mixed_value, first.rough, measures("roughness", second.gloss), part)
+        metal = self.value(place, blending.mixed_value, first.metal, measures("metallic"), part)
         occluded, shut = first.occluded, self.mask_channel("second/occlusion", channels.occlusion)
         if occluded or shut:
             both = (FromNode(n, VALUE) if n else _ONE for n in (occluded, shut))
@@ -241,7 +183,7 @@ class SurfaceParts:
             spread = self.value(place, surroundings.cone_of, rough, FromCamera("pixel"))
             around = self.around.seen(FromPoint("at_world"), ray, spread, around, start=self.around.wide)
         if self.has_film:
-            film_index = self.number("film_index", FILM_INDEX)
+            film_index = self.number("film_index")
             given = (facing, _VIEW, filmed, film_index, base, metal, index, rough)
             mirrored = self.light(place, film.coated, *given)
         else:
@@ -249,16 +191,16 @@ class SurfaceParts:
         args = (base, emission, rough, metal, kept, index, facing, _VIEW, mirrored, around, *lights)
         return self.light(place, lighting.lit, *args, fixed=(("coated", int(self.has_film)),)), mirrored
 
-    def displaced(self, entries: list[doc.Entry]) -> None:
+    def displaced(self, entries: Sequence[Entry]) -> None:
         """How far the shape is moved at each point of it."""
 
         def step(below: Node | None, source: Node, gain: FromUniform) -> tuple[Unchecked, Fixed, tuple[Arg, ...]]:
             first: Arg = FromNode(below, VALUE) if below else Literals((0.0,))
             return displacement.summed, (), (first, FromNode(source, VALUE), gain)
 
-        amount = self.number("displacement", DISPLACEMENT)
+        amount = self.number("displacement")
         if self.surface.displaced == "in a direction":
-            self.plan.direction = self.maker.number(self.surface.direction, DIRECTION_OF, "surface/direction")
+            self.plan.direction = self.maker.number_at("surface/direction")
         height = self.channel("displacement", entries, VALUE, step)
         if height is None:
             return
@@ -278,25 +220,25 @@ class SurfaceParts:
 
         Built whatever the composite, so that each channel can be looked at where it is set.
         """
-        surface, channels = self.surface, self.surface.channels
+        channels = self.surface.channels
         bend = self.mask_channel("refraction", channels.refraction)
-        index = self.number("refraction", REFRACTION)
+        index = self.number("refraction")
         if bend:
             index = self.value("surface/refraction", body.index_through, index, FromNode(bend, VALUE))
-        tint: Arg = FromUniform(self.maker.number(surface.absorbed, ABSORBED, "surface/absorbed"))
+        tint: Arg = self.number("absorbed")
         entries = dict(enumerate(channels.absorption))
         coloured = self.colour_channel("absorption", entries, composites.laid_over, tint)
         if coloured:
             tint = FromNode(coloured, COLOUR)
-        depth = self.number("absorbed_at", ABSORBED_AT)
-        milk: Arg = FromUniform(self.maker.number(surface.milk, MILK, "surface/milk"))
-        veil = self.rest("scattering", SCATTERING, channels.scattering)
-        gain = self.rest("background", BACKGROUND, channels.background)
+        depth = self.number("absorbed_at")
+        milk: Arg = self.number("milk")
+        veil = self.rest("scattering", channels.scattering)
+        gain = self.rest("background", channels.background)
         return index, tint, depth, milk, veil, gain
 
-    def rest(self, name: str, param: Param, entries: list[doc.Entry]) -> Arg:
+    def rest(self, name: str, entries: Sequence[Entry]) -> Arg:
         """A number of the surface through the masks of its channel."""
-        number = self.number(name, param)
+        number = self.number(name)
         mask = self.mask_channel(name, entries)
         return self.value(f"surface/{name}", body.times, number, FromNode(mask, VALUE)) if mask else number
 
@@ -311,7 +253,7 @@ class SurfaceParts:
         world = FromPoint("at_world")
         inner = self.way(place, body.entering, facing, _VIEW, index)
         behind = self.around.behind_along(inner)
-        closed = (("closed", int(filled and self.effect.stage.shape in CLOSED)),)
+        closed = (("closed", int(filled and SHAPES[self.effect.stage.shape].closed)),)
         way = self.value(place, body.through_of, at_back, FromPoint("at_distance"), behind, fixed=closed)
         out: Arg = inner
         exit_at: Arg = world
@@ -344,8 +286,8 @@ class SurfaceParts:
 
     def cast(self, origin: Arg, direction: Arg) -> Arg:
         """What the effect lets by of the key light to floor or wall, where a ray ends; all where none is there."""
-        shape = _CAST.get(self.effect.stage.shape)
-        if shape is None or self.around.kinds % 9 == 0 or not self.effect.stage.lamps.key.on:
+        shape = SHAPES[self.effect.stage.shape].cast
+        if shape == cast.NO_CAST or self.around.kinds % 9 == 0 or not self.effect.stage.lamps.key.on:
             return _WHITE
         place, fixed = "surface/cast", (("shape", shape),)
         floor, wall = self.around.forms[:2]
@@ -374,7 +316,7 @@ class SurfaceParts:
         passed = FromNode(self.maker.twin(self.passed, elsewhere), COLOUR)
         return self.light(place, cast.cast_by, *on, passed)
 
-    def sounding(self, channels: doc.Channels) -> tuple[dict[int, doc.Entry], dict[int, doc.Entry]]:
+    def sounding(self, channels: Channels) -> tuple[dict[int, Entry], dict[int, Entry]]:
         """The entries of base colour and emission, by their place, that are to be heard."""
         base, glow = dict(enumerate(channels.base)), dict(enumerate(channels.emission))
         alone = [s.id for s in self.effect.strands if s.solo]
@@ -385,7 +327,7 @@ class SurfaceParts:
         heard = {e.strand for e in (*base.values(), *glow.values())}
         # A solo strand that feeds neither glows by itself, so that it can be looked at.
         for k, strand in enumerate(s for s in alone if s not in heard and self.is_light(s)):
-            glow[len(channels.emission) + k] = doc.Entry(strand=strand)
+            glow[len(channels.emission) + k] = Entry(strand=strand)
         return base, glow
 
     def is_light(self, strand: str) -> bool:
@@ -396,13 +338,13 @@ class SurfaceParts:
     def colour(node: Node | None) -> Arg:
         return FromNode(node, COLOUR) if node else _FLAT
 
-    def colour_channel(self, name: str, entries: dict[int, doc.Entry], step: object, rest: Arg = _FLAT) -> Node | None:
+    def colour_channel(self, name: str, entries: dict[int, Entry], step: object, rest: Arg = _FLAT) -> Node | None:
         node: Node | None = None
         for i, entry in entries.items():
             place = f"surface/{name}/{i}"
             source = self.entry(entry, place)
-            tint = self.maker.number(entry.tint, TINT, f"{place}/tint")
-            gain = self.maker.number(self.no_feed(entry.gain, place), GAIN, f"{place}/gain")
+            tint = self.maker.number(entry.tint, _TINT, f"{place}/tint")
+            gain = self.maker.number(self.no_feed(entry.gain, place), _GAIN, f"{place}/gain")
             if source is None:
                 continue
             below = FromNode(node, COLOUR) if node else rest
@@ -412,7 +354,7 @@ class SurfaceParts:
             self.plan.channels[name] = node
         return node
 
-    def mask_channel(self, name: str, entries: list[doc.Entry]) -> Node | None:
+    def mask_channel(self, name: str, entries: Sequence[Entry]) -> Node | None:
         """Masks that multiply."""
 
         def step(below: Node | None, source: Node, gain: FromUniform) -> tuple[Unchecked, Fixed, tuple[Arg, ...]]:
@@ -421,11 +363,9 @@ class SurfaceParts:
 
         return self.channel(name, entries, VALUE, step)
 
-    def measure_channel(
-        self, name: str, entries: list[doc.Entry], rest: object, param: Param, turned: bool = False
-    ) -> Arg:
+    def measure_channel(self, name: str, entries: Sequence[Entry], turned: bool = False) -> Arg:
         """Measures of 0..1 that lie over each other, and over what it is at rest."""
-        least = FromUniform(self.maker.number(rest, param, f"surface/{name}"))
+        least = self.number(name)
 
         def step(below: Node | None, source: Node, gain: FromUniform) -> tuple[Unchecked, Fixed, tuple[Arg, ...]]:
             first: Arg = FromNode(below, VALUE) if below else least
@@ -435,7 +375,7 @@ class SurfaceParts:
         node = self.channel(name, entries, VALUE, step)
         return FromNode(node, VALUE) if node else least
 
-    def normal_channel(self, entries: list[doc.Entry], name: str = "normal") -> Node | None:
+    def normal_channel(self, entries: Sequence[Entry], name: str = "normal") -> Node | None:
         """Normals that lie over each other, and over the bare surface's."""
 
         def step(below: Node | None, source: Node, gain: FromUniform) -> tuple[Unchecked, Fixed, tuple[Arg, ...]]:
@@ -444,13 +384,13 @@ class SurfaceParts:
 
         return self.channel(name, entries, DIRECTION, step)
 
-    def channel(self, name: str, entries: list[doc.Entry], signal: Signal, step: _Step) -> Node | None:
+    def channel(self, name: str, entries: Sequence[Entry], signal: Signal, step: _Step) -> Node | None:
         """The entries of a channel one after another; None where none is heard."""
         node: Node | None = None
         for i, entry in enumerate(entries):
             place = f"surface/{name}/{i}"
             source = self.entry(entry, place, (DIRECTION,) if signal is DIRECTION else (VALUE, COLOUR))
-            gain = self.maker.number(self.no_feed(entry.gain, place), GAIN, f"{place}/gain")
+            gain = self.maker.number(self.no_feed(entry.gain, place), _GAIN, f"{place}/gain")
             if source is not None:
                 function, fixed, args = step(node, source, FromUniform(gain))
                 node = self.maker.add(place, signal, function, fixed, args)
@@ -459,14 +399,14 @@ class SurfaceParts:
         return node
 
     def no_feed(self, value: object, place: str) -> object:
-        if isinstance(value, doc.Feed):
+        if isinstance(value, Feed):
             self.maker.fault(
                 f"{place}/gain", "a channel's gain takes a number or a motion; bring a strand in with a blend"
             )
             return None
         return value
 
-    def entry(self, entry: doc.Entry, place: str, takes: tuple[Signal, ...] = (VALUE, COLOUR)) -> Node | None:
+    def entry(self, entry: Entry, place: str, takes: tuple[Signal, ...] = (VALUE, COLOUR)) -> Node | None:
         if self.maker.is_muted(entry.strand):
             return None
         node = self.maker.reference(entry.strand, entry.bead, None, place)

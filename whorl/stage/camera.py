@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from whorl.beads.spec import Numbers
-from whorl.effect.document import Camera, Stage
+from whorl.effect.stage import Camera, Stage
 
 NEAR, FAR = 0.05, 200.0
 

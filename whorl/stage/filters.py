@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from whorl.effect.document import Stage
+from whorl.effect.stage import Stage
 from whorl.fields import screen
 from whorl.shade import Unchecked
 from whorl.shade.glsl import GlslPrinter

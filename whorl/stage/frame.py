@@ -8,25 +8,26 @@ import numpy as np
 from numpy.typing import NDArray
 
 from whorl.beads.spec import Numbers
-from whorl.effect.document import Camera, Stage
+from whorl.effect.stage import Camera, Stage
 from whorl.fields import surface
 from whorl.plan.evaluate import AHEAD, Evaluation, Kept, evaluate, run
 from whorl.plan.plan import SHOWN, Node, Plan
 from whorl.shade.kernel import Floats
+from whorl.shapes.mesh import Mesh
 from whorl.stage import camera as cameras
 from whorl.stage import filters, sight
 from whorl.stage.filters import Picture
-from whorl.stage.mesh import Mesh
 from whorl.stage.moved import moved
 from whorl.stage.raster import Canvas, Fragments, Seen
-from whorl.stage.shapes import of_stage
+
+#: What of a stage says what is seen of its shape.
+_STANDING = ("shape", "size", "subdivision", "edges", "path", "mesh", "camera")
 
 
 # Both sides of one picture share it; of a large mesh it is large.
 @lru_cache(maxsize=1)
-def _seen(text: str, width: int, height: int) -> Seen:
-    stage = Stage.model_validate_json(text)
-    rest = of_stage(stage)
+def _seen(stage: Stage, width: int, height: int) -> Seen:
+    rest = stage.mesh_of()
     return _through(stage.camera, rest.grown(stage.size), rest, width, height)
 
 
@@ -35,39 +36,51 @@ def _through(camera: Camera, mesh: Mesh, rest: Mesh, width: int, height: int) ->
 
 
 @lru_cache(maxsize=8)
-def _fragments(text: str, width: int, height: int, front: bool) -> Fragments:
+def _fragments(stage: Stage, width: int, height: int, front: bool) -> Fragments:
     # A still camera sees the same fragments in every frame of a turn.
-    return _seen(text, width, height).fragments(width, height, front)
+    return _seen(stage, width, height).fragments(width, height, front)
 
 
 @lru_cache(maxsize=4)
-def _far(text: str, width: int, height: int) -> NDArray[np.float32]:
-    return _seen(text, width, height).behind(width, height)
+def _far(stage: Stage, width: int, height: int) -> NDArray[np.float32]:
+    return _seen(stage, width, height).behind(width, height)
 
 
 class Sides:
     """Both sides of an effect's shape at a phase, as its displacement has it."""
 
     def __init__(
-        self, plan: Plan, view: dict[str, Numbers], phase: float, width: int, height: int, threads: int = 1
+        self,
+        plan: Plan,
+        stage: Stage,
+        view: dict[str, Numbers],
+        phase: float,
+        width: int,
+        height: int,
+        threads: int = 1,
     ) -> None:
-        stage = plan.effect.stage
-        self.size, self.threads = (width, height), threads
-        self.text = stage.model_dump_json(include={"shape", "size", "subdivision", "edges", "path", "mesh", "camera"})
+        self.size, self.threads, self.back = (width, height), threads, plan.back
+        # The same shape under other lamps is seen alike.
+        self.standing = Stage(**{name: getattr(stage, name) for name in _STANDING})
         self.moved = None
         if plan.raised:
-            rest = of_stage(stage)
+            rest = stage.mesh_of()
             self.moved = _through(stage.camera, moved(plan, rest, view, phase, threads), rest, width, height)
 
     def __call__(self, front: bool) -> Fragments:
         """What the camera sees of one side."""
         if self.moved:
             return self.moved.fragments(*self.size, front, self.threads)
-        return _fragments(self.text, *self.size, front)
+        return _fragments(self.standing, *self.size, front)
+
+    def points(self, front: bool) -> tuple[Fragments, dict[str, list[Floats]]]:
+        """What is seen of a side, and its surface points with all that the plan asks of them."""
+        seen = self(front)
+        return seen, sight.with_back(seen, self.far()) if self.back and front else seen.points
 
     def far(self) -> NDArray[np.float32]:
         """The far side behind each pixel, see `Seen.behind`."""
-        return self.moved.behind(*self.size, self.threads) if self.moved else _far(self.text, *self.size)
+        return self.moved.behind(*self.size, self.threads) if self.moved else _far(self.standing, *self.size)
 
 
 def picture(
@@ -138,7 +151,7 @@ def lit_scene(
     stage, sides = plan.effect.stage, plan.effect.surface.sides
     bare = transparent or peek is not None
     view = cameras.numbers(stage, width, height, bare)
-    side = Sides(plan, view, phase, width, height, threads)
+    side = Sides(plan, stage, view, phase, width, height, threads)
     if bare:
         scene = np.zeros((4, height, width), np.float32)
     else:
@@ -146,8 +159,7 @@ def lit_scene(
     canvas = Canvas(scene)
     if peek is not None:
         front = sides != "back"
-        seen = side(front)
-        points = sight.with_back(seen, side.far()) if plan.back and front else seen.points
+        seen, points = side.points(front)
         turned = {**view, "side": (1.0 if front else -1.0,)}
         alone = [*shown(plan, peek, points, phase, threads, turned), np.ones(len(seen.pixels), np.float32)]
         canvas.lay(seen, alone)
@@ -157,10 +169,9 @@ def lit_scene(
     for front in (False, True):
         if sides == ("back" if front else "front"):
             continue
-        seen = side(front)
+        seen, points = side.points(front)
         if not len(seen.pixels):
             continue
-        points = sight.with_back(seen, side.far()) if plan.back and front else seen.points
         made = _shaded(plan, points, {**view, "side": (1.0 if front else -1.0,)}, phase, front, threads, film, far)
         if plan.layered and not front:
             # What the near side sees through itself is drawn by itself first.

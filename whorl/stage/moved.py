@@ -7,7 +7,7 @@ from whorl.fields import displacement
 from whorl.plan.evaluate import evaluate, run
 from whorl.plan.plan import Plan
 from whorl.shade.kernel import Floats
-from whorl.stage.mesh import Mesh
+from whorl.shapes.mesh import Mesh
 from whorl.stage.raster import at_vertices, columns
 
 

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from whorl.plan.plan import POINTS
 from whorl.shade.kernel import Floats
-from whorl.stage.mesh import Mesh
+from whorl.shapes.mesh import Mesh
 
 T = TypeVar("T")
 

@@ -1,6 +1,7 @@
 """Ready stages: light, sky, backdrop and exposure to try an effect in. Shape and camera stay."""
 
-from whorl.effect.document import Backdrop, Floor, Lamp, Lamps, Model, Neighbours, Post, Sky
+from whorl.effect.stage import Backdrop, Floor, Lamp, Lamps, Neighbours, Post, Sky
+from whorl.effect.value import Model
 
 
 class ReadyStage(Model):
@@ -61,4 +62,26 @@ READY = (
             post=Post(on=True, foot=[0.85, -1.0, 0.3], tall=1.7),
         ),
     ),
+)
+
+
+class BadCondition(Model):
+    """A way to look at an effect in which effects tend to fail: under a ready stage, or with another camera.
+
+    `camera` replaces numbers of the camera, `turned` adds to its yaw; a shape in `instead` has its own.
+    """
+
+    name: str
+    stage: str | None = None
+    turned: float = 0.0
+    camera: dict[str, float] = {}
+    instead: dict[str, dict[str, float]] = {}
+
+
+CONDITIONS = (
+    BadCondition(name="bright day", stage="bright day"),
+    BadCondition(name="the black", stage="black"),
+    BadCondition(name="from behind", turned=180.0),
+    # What lies flat is edge-on at eye level, what stands when seen from its side.
+    BadCondition(name="near edge-on", camera={"yaw": 84.0, "pitch": 4.0}, instead={"level": {"pitch": 4.0}}),
 )

@@ -5,7 +5,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from whorl.effect.document import Camera
+from whorl.effect.stage import Camera
 from whorl.shade.kernel import Floats
 from whorl.stage import camera as cameras
 from whorl.stage.filters import Picture
@@ -16,12 +16,11 @@ Points = dict[str, list[Floats]]
 
 def rays(camera: Camera, width: int, height: int) -> Points:
     """`at_ray` and `at_screen` of every pixel of a picture, in quads."""
-    return _rays(camera.model_dump_json(), width, height)
+    return _rays(camera, width, height)
 
 
 @lru_cache(maxsize=4)
-def _rays(text: str, width: int, height: int) -> Points:
-    camera = Camera.model_validate_json(text)
+def _rays(camera: Camera, width: int, height: int) -> Points:
     wide, high = width + width % 2, height + height % 2
     qy, qx = np.divmod(np.arange(wide * high // 4), wide // 2)
     x = (qx[:, None] * 2 + np.array([0, 1, 0, 1])).ravel() + 0.5

@@ -4,16 +4,20 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from whorl.beads.spec import COLOUR, COORDS, DIRECTION
-from whorl.effect.document import Bead, Camera, Effect, Feed, Strand
+from whorl.beads.spec import COLOUR, COORDS, DIRECTION, Numbers
+from whorl.effect.described import param
+from whorl.effect.document import Effect
+from whorl.effect.stage import Camera
+from whorl.effect.strands import Bead, Strand
+from whorl.effect.value import Feed
 from whorl.fields import colour
 from whorl.plan.build import build
-from whorl.plan.evaluate import Evaluation, run
+from whorl.plan.evaluate import AHEAD, Evaluation, run
 from whorl.plan.plan import FromNode, Node, Plan
+from whorl.shade.kernel import Floats
+from whorl.stage import camera as cameras
 from whorl.stage import flat
-from whorl.stage.camera import eye, view_projection
-from whorl.stage.raster import Seen
-from whorl.stage.shapes import shape
+from whorl.stage.frame import Sides
 
 #: Samples along a side, and moments of the turn, that are looked at.
 SIDE, MOMENTS = 96, 6
@@ -48,11 +52,12 @@ def histogram(plan: Plan, node: Node, bins: int = 64) -> Histogram:
     The range is that of the values, and 0..1 at the least.
     """
     evaluation = Evaluation(plan, node)
-    points = _points(plan.effect.stage.shape)
     still = not any(s.moves for s in evaluation.steps)
     values = []
-    for moment in range(1 if still else MOMENTS):
-        made = evaluation(points, moment / MOMENTS)
+    for moment in range(1 if still and not plan.raised else MOMENTS):
+        phase = moment / MOMENTS
+        points, view = _points(plan, phase)
+        made = evaluation(points, phase, camera=view)
         values.append(run(colour.luminance, (), [made], len(made[0]))[0] if node.gives is COLOUR else made[0])
     found = np.concatenate(values)
     least, most = float(found.min()), float(found.max())
@@ -89,10 +94,12 @@ def response(bead: Bead, low: float, high: float, count: int = 65, phase: float 
     return [[float(x) for x in sample] for sample in zip(*rows, strict=True)]
 
 
-def _points(name: str) -> dict[str, list[np.ndarray]]:
-    if name == "plane":
-        return flat.points(SIDE, SIDE)
-    camera = Camera(yaw=0, pitch=20, distance=4)
-    return (
-        Seen.through(shape(name), view_projection(camera, SIDE, SIDE), eye(camera)).fragments(SIDE, SIDE, True).points
-    )
+def _points(plan: Plan, phase: float) -> tuple[dict[str, list[Floats]], dict[str, Numbers]]:
+    """Points of the shape as it stands at a phase, seen from where all of its near side is in view, and the camera."""
+    stage = plan.effect.stage
+    if stage.shape == "plane" and not plan.raised and stage.size == 1:
+        return flat.points(SIDE, SIDE), dict(AHEAD)
+    away = min(4.0 * stage.size, param(Camera, "distance").hard[1])
+    seen = stage.model_copy(update={"camera": Camera(yaw=0.0, pitch=20.0, distance=max(away, 0.5))})
+    view = cameras.numbers(seen, SIDE, SIDE)
+    return Sides(plan, seen, view, phase, SIDE, SIDE).points(True)[1], view

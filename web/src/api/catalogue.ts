@@ -1,40 +1,46 @@
 import { useQuery } from "@tanstack/react-query";
 import { answered, type BeadInfo, client, type ParamInfo, type Schema } from "./client";
 
-type ReadyStage = Schema["ReadyStage"];
+type Catalogue = Schema["Catalogue"];
+export type FieldInfo = Schema["FieldInfo"];
 
+let known: Catalogue;
 let kinds: Record<string, BeadInfo> = {};
-let surface: ParamInfo[] = [];
-let stages: ReadyStage[] = [];
-let names: string[] = [];
 
-/** Loads the catalogue; everything else may then use `kindOf`. */
+/** Takes a catalogue in; everything else may then ask for its parts. */
+export function learn(catalogue: Catalogue): Catalogue {
+  known = catalogue;
+  kinds = Object.fromEntries(catalogue.beads.map((b) => [b.kind, b]));
+  return catalogue;
+}
+
+/** Loads the catalogue. */
 export function useCatalogue() {
   return useQuery({
     queryKey: ["catalogue"],
     staleTime: Number.POSITIVE_INFINITY,
-    queryFn: async () => {
-      const got = await answered(client.GET("/api/catalogue"));
-      kinds = Object.fromEntries(got.beads.map((b) => [b.kind, b]));
-      surface = got.surface;
-      stages = got.stages;
-      names = got.shapes;
-      return got;
-    },
+    queryFn: async () => learn(await answered(client.GET("/api/catalogue"))),
   });
 }
 
 export const kindOf = (kind: string): BeadInfo | undefined => kinds[kind];
 export const allKinds = (): BeadInfo[] => Object.values(kinds);
-export const readyStages = (): ReadyStage[] => stages;
+/** What the fields of a part of the document say of themselves. */
+export const fieldsOf = (part: string): FieldInfo[] => known.parts[part] ?? [];
+/** The document as it is when nothing has been set. */
+export const defaults = () => known.defaults;
+export const motions = () => known.motions;
+export const readyStages = () => known.stages;
+export const badConditions = () => known.conditions;
+export const shapes = () => known.shapes;
+export const cameraNumbers = () => known.camera;
+
 /** What of a stage a ready one sets; shape and camera stay. */
-export function setBy({ lamps, sky, backdrop, exposure, neighbours }: ReadyStage) {
+export function setBy({ lamps, sky, backdrop, exposure, neighbours }: Schema["ReadyStage"]) {
   return { lamps, sky, backdrop, exposure, ...(neighbours && { neighbours }) };
 }
-export const shapes = (): string[] => names;
-export const surfaceParam = (name: string): ParamInfo => surface.find((p) => p.name === name)!;
 
-/** The param that a place such as "strands/mist/b5/scale" or "surface/emission/0/gain" names. */
+/** All params of a kind of bead, the strand it brings in among them. */
 export function inputsOf(kind: BeadInfo): ParamInfo[] {
   return kind.brings ? [kind.brings, ...kind.params] : kind.params;
 }

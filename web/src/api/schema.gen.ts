@@ -13,7 +13,7 @@ export interface paths {
         };
         /**
          * Catalogue
-         * @description Every kind of bead, the numbers of the surface and its light, the ready stages, and the shapes.
+         * @description Every kind of bead, the described document, motions, shapes, and ready stages.
          */
         get: operations["catalogue_api_catalogue_get"];
         put?: never;
@@ -437,6 +437,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/motion": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Motion
+         * @description What a motion of a number begins with.
+         */
+        post: operations["begin_motion_api_motion_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bakes": {
         parameters: {
             query?: never;
@@ -578,7 +598,10 @@ export interface components {
             id: string;
             /** Name */
             name: string;
-            /** Hash */
+            /**
+             * Hash
+             * @description Its file.
+             */
             hash: string;
             /** Width */
             width: number;
@@ -595,17 +618,20 @@ export interface components {
         Backdrop: {
             /**
              * Kind
+             * @description What it is.
              * @default checker
              * @enum {string}
              */
             kind: "plain" | "gradient" | "checker" | "picture";
             /**
              * Picture
+             * @description Which of the effect's pictures it shows.
              * @default
              */
             picture: string;
             /**
              * Colour
+             * @description Its colour, at its foot.
              * @default [
              *       0.03,
              *       0.03,
@@ -615,6 +641,7 @@ export interface components {
             colour: number[];
             /**
              * Second
+             * @description The colour at the top of a gradient.
              * @default [
              *       0.12,
              *       0.12,
@@ -622,6 +649,39 @@ export interface components {
              *     ]
              */
             second: number[];
+        };
+        /**
+         * BadCondition
+         * @description A way to look at an effect in which effects tend to fail: under a ready stage, or with another camera.
+         *
+         *     `camera` replaces numbers of the camera, `turned` adds to its yaw; a shape in `instead` has its own.
+         */
+        BadCondition: {
+            /** Name */
+            name: string;
+            /** Stage */
+            stage?: string | null;
+            /**
+             * Turned
+             * @default 0
+             */
+            turned: number;
+            /**
+             * Camera
+             * @default {}
+             */
+            camera: {
+                [key: string]: number;
+            };
+            /**
+             * Instead
+             * @default {}
+             */
+            instead: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
         };
         /**
          * BakeJob
@@ -723,6 +783,7 @@ export interface components {
             name: string;
             /**
              * Position
+             * @description Where it is.
              * @default [
              *       0,
              *       0,
@@ -732,11 +793,13 @@ export interface components {
             position: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Yaw
+             * @description Which way its axis points: 0 at the viewer, 90 to the right.
              * @default 0
              */
             yaw: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Pitch
+             * @description How steeply its axis rises.
              * @default 90
              */
             pitch: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
@@ -754,6 +817,7 @@ export interface components {
             kind: string;
             /**
              * Settings
+             * @description Structural choices of its kind.
              * @default {}
              */
             settings: {
@@ -761,6 +825,7 @@ export interface components {
             };
             /**
              * Params
+             * @description Numbers of its kind.
              * @default {}
              */
             params: {
@@ -768,6 +833,7 @@ export interface components {
             };
             /**
              * Muted
+             * @description Passes on what comes into it.
              * @default false
              */
             muted: boolean;
@@ -809,20 +875,34 @@ export interface components {
             /** Values */
             values: number[][];
         };
-        /** Bloom */
+        /**
+         * Begun
+         * @description A motion.
+         */
+        Begun: {
+            /** Motion */
+            motion: components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"];
+        };
+        /**
+         * Bloom
+         * @description How what is brighter than white spreads.
+         */
         Bloom: {
             /**
              * Threshold
+             * @description What is brighter than this glows.
              * @default 1
              */
             threshold: number;
             /**
              * Strength
+             * @description How much it glows.
              * @default 0.35
              */
             strength: number;
             /**
              * Radius
+             * @description How far the glow reaches.
              * @default 4
              */
             radius: number;
@@ -839,26 +919,31 @@ export interface components {
         Camera: {
             /**
              * Yaw
+             * @description From which side.
              * @default 0
              */
             yaw: number;
             /**
              * Pitch
+             * @description From how high.
              * @default 0
              */
             pitch: number;
             /**
              * Distance
+             * @description From how far.
              * @default 4
              */
             distance: number;
             /**
              * View
+             * @description How much the lens takes in.
              * @default 34
              */
             view: number;
             /**
              * Target
+             * @description What it looks at.
              * @default [
              *       0,
              *       0,
@@ -869,90 +954,123 @@ export interface components {
         };
         /**
          * Catalogue
-         * @description All kinds of bead, the numbers of the surface and its light, the ready stages, and the shapes.
+         * @description All that Whorl knows: beads, what each part of a document says of itself, motions, stages, shapes.
          */
         Catalogue: {
             /** Beads */
             beads: components["schemas"]["BeadInfo"][];
-            /** Surface */
-            surface: components["schemas"]["ParamInfo"][];
+            /** Parts */
+            parts: {
+                [key: string]: components["schemas"]["FieldInfo"][];
+            };
+            defaults: components["schemas"]["Effect"];
+            /** Motions */
+            motions: components["schemas"]["MotionInfo"][];
             /** Stages */
             stages: components["schemas"]["ReadyStage"][];
+            /** Conditions */
+            conditions: components["schemas"]["BadCondition"][];
             /** Shapes */
-            shapes: string[];
+            shapes: components["schemas"]["ShapeInfo"][];
+            /** Camera */
+            camera: string[];
+        };
+        /**
+         * Change
+         * @description A value at a place of the document.
+         */
+        Change: {
+            /** Place */
+            place: string;
+            /** Value */
+            value: unknown;
         };
         /**
          * Channels
-         * @description Which strands feed which channels.
+         * @description Which strands feed which channels; the words say how the entries of each come together.
          */
         Channels: {
             /**
              * Base
+             * @description later entries lie over earlier
              * @default []
              */
             base: components["schemas"]["Entry"][];
             /**
              * Emission
+             * @description entries add up
              * @default []
              */
             emission: components["schemas"]["Entry"][];
             /**
              * Opacity
+             * @description entries multiply
              * @default []
              */
             opacity: components["schemas"]["Entry"][];
             /**
              * Roughness
+             * @description 0 mirrors, 1 is dull
              * @default []
              */
             roughness: components["schemas"]["Entry"][];
             /**
              * Metallic
+             * @description 1 is a metal
              * @default []
              */
             metallic: components["schemas"]["Entry"][];
             /**
              * Normal
+             * @description which way it faces
              * @default []
              */
             normal: components["schemas"]["Entry"][];
             /**
              * Occlusion
+             * @description 0 keeps the sky's light off
              * @default []
              */
             occlusion: components["schemas"]["Entry"][];
             /**
              * Refraction
+             * @description 0 bends nothing, 1 by the index
              * @default []
              */
             refraction: components["schemas"]["Entry"][];
             /**
              * Absorption
+             * @description the colour seen at the depth
              * @default []
              */
             absorption: components["schemas"]["Entry"][];
             /**
              * Scattering
+             * @description multiplies the milkiness
              * @default []
              */
             scattering: components["schemas"]["Entry"][];
             /**
              * Film
+             * @description multiplies the film's thickness
              * @default []
              */
             film: components["schemas"]["Entry"][];
             /**
              * Background
+             * @description multiplies what is seen through
              * @default []
              */
             background: components["schemas"]["Entry"][];
             /**
              * Cast
+             * @description colours the key light on floor and wall
              * @default []
              */
             cast: components["schemas"]["Entry"][];
             /**
              * Displacement
+             * @description entries add up and move the surface
              * @default []
              */
             displacement: components["schemas"]["Entry"][];
@@ -1009,6 +1127,18 @@ export interface components {
             pictures: components["schemas"]["PictureInfo"][];
         };
         /**
+         * ConditionInfo
+         * @description When something acts: all needs are met.
+         */
+        ConditionInfo: {
+            /** Words */
+            words: string;
+            /** Mend */
+            mend: string;
+            /** Needs */
+            needs: components["schemas"]["NeedInfo"][];
+        };
+        /**
          * Document
          * @description A document to look at without saving it.
          */
@@ -1063,10 +1193,14 @@ export interface components {
             motion: "drift";
             /**
              * Cycles
+             * @description How far it goes in a turn.
              * @default 1
              */
             cycles: number | number[];
-            /** Base */
+            /**
+             * Base
+             * @description Where it begins.
+             */
             base?: number | number[] | null;
         };
         /**
@@ -1090,10 +1224,12 @@ export interface components {
             name: string;
             /**
              * Notes
+             * @description What whoever receives it should know.
              * @default
              */
             notes: string;
             /**
+             * @description One pass of the loop.
              * @default {
              *       "seconds": 4,
              *       "fps": 24
@@ -1102,10 +1238,12 @@ export interface components {
             turn: components["schemas"]["Turn"];
             /**
              * Strands
+             * @description From top to bottom.
              * @default []
              */
             strands: components["schemas"]["Strand"][];
             /**
+             * @description How it composites.
              * @default {
              *       "composite": "see-through",
              *       "sides": "both",
@@ -1172,10 +1310,12 @@ export interface components {
             variants: unknown[];
             /**
              * Beacons
+             * @description Points that fields are measured from.
              * @default []
              */
             beacons: components["schemas"]["Beacon"][];
             /**
+             * @description The scene it is tried in.
              * @default {
              *       "shape": "plane",
              *       "size": 1,
@@ -1356,6 +1496,7 @@ export interface components {
             stage: components["schemas"]["Stage"];
             /**
              * Assets
+             * @description Pictures it brings in.
              * @default []
              */
             assets: components["schemas"]["Asset"][];
@@ -1371,6 +1512,7 @@ export interface components {
             bead?: string | null;
             /**
              * Tint
+             * @description The colour it is multiplied by.
              * @default [
              *       1,
              *       1,
@@ -1380,6 +1522,7 @@ export interface components {
             tint: number[];
             /**
              * Gain
+             * @description How bright it is; over 1 it glows.
              * @default 1
              */
             gain: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
@@ -1393,6 +1536,51 @@ export interface components {
             strand: string;
             /** Bead */
             bead?: string | null;
+        };
+        /**
+         * FieldInfo
+         * @description What a field of the document says of itself; see `whorl.effect.described`.
+         */
+        FieldInfo: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Words */
+            words: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "number" | "whole" | "choice" | "switch" | "text" | "part" | "list" | "picture" | "params";
+            param: components["schemas"]["ParamInfo"] | null;
+            /** Options */
+            options: components["schemas"]["OptionInfo"][];
+            /** Part */
+            part: string | null;
+            /** Fresh */
+            fresh: unknown;
+            /** Optional */
+            optional: boolean;
+            /** Most */
+            most: number | null;
+            /** Silent */
+            silent: boolean;
+            /** Refers */
+            refers: string;
+            /** Only */
+            only: string[];
+            /** Acts */
+            acts: components["schemas"]["ConditionInfo"][];
+            /**
+             * Structural
+             * @enum {string}
+             */
+            structural: "always" | "kind" | "never";
+            /** Apart */
+            apart: number[];
+            /** Like */
+            like: string;
         };
         /**
          * FilterPass
@@ -1412,22 +1600,22 @@ export interface components {
         };
         /**
          * Finding
-         * @description One finding. Putting `mend` at `place` mends it, where there is one.
+         * @description One finding, at a place; its mends are in the order in which they are likely wanted.
          */
         Finding: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "fault" | "open loop" | "seam" | "nothing shows" | "coarse" | "bounds";
+            /** Kind */
+            kind: string;
             /** Place */
             place: string;
             /** Words */
             words: string;
             /** Axis */
             axis?: number | null;
-            /** Mend */
-            mend?: unknown;
+            /**
+             * Mends
+             * @default []
+             */
+            mends: components["schemas"]["Mend"][];
         };
         /**
          * Floor
@@ -1436,16 +1624,19 @@ export interface components {
         Floor: {
             /**
              * On
+             * @description Whether it is there.
              * @default false
              */
             on: boolean;
             /**
              * Height
+             * @description How high the floor lies over the stage's middle.
              * @default -1
              */
             height: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Colour
+             * @description Its colour.
              * @default [
              *       0.18,
              *       0.18,
@@ -1455,6 +1646,7 @@ export interface components {
             colour: number[];
             /**
              * Finish
+             * @description What it is laid with.
              * @default tiles
              * @enum {string}
              */
@@ -1572,12 +1764,16 @@ export interface components {
          * @description A value at a phase, and how it goes on from there to the next key.
          */
         Key: {
-            /** Phase */
+            /**
+             * Phase
+             * @description When it is there.
+             */
             phase: number;
             /** Value */
             value: number | number[];
             /**
              * Ease
+             * @description How it goes on to the next key.
              * @default eased
              * @enum {string}
              */
@@ -1603,21 +1799,25 @@ export interface components {
         Lamp: {
             /**
              * On
+             * @description Whether it shines.
              * @default true
              */
             on: boolean;
             /**
              * Yaw
+             * @description From which side: 0 is the viewer's, 90 the right.
              * @default 0
              */
             yaw: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Pitch
+             * @description From how high.
              * @default 0
              */
             pitch: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Colour
+             * @description Its colour.
              * @default [
              *       1,
              *       1,
@@ -1627,6 +1827,7 @@ export interface components {
             colour: number[];
             /**
              * Strength
+             * @description How bright; 1 makes white matte that faces it 1.
              * @default 1
              */
             strength: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
@@ -1637,6 +1838,7 @@ export interface components {
          */
         Lamps: {
             /**
+             * @description The main light.
              * @default {
              *       "on": true,
              *       "yaw": 40,
@@ -1651,6 +1853,7 @@ export interface components {
              */
             key: components["schemas"]["Lamp"];
             /**
+             * @description Softens the shadows.
              * @default {
              *       "on": true,
              *       "yaw": -55,
@@ -1665,6 +1868,7 @@ export interface components {
              */
             fill: components["schemas"]["Lamp"];
             /**
+             * @description Draws the outline from behind.
              * @default {
              *       "on": true,
              *       "yaw": -150,
@@ -1680,6 +1884,16 @@ export interface components {
             rim: components["schemas"]["Lamp"];
         };
         /**
+         * Mend
+         * @description One named way to mend a finding: all its changes together, which is one step of undo.
+         */
+        Mend: {
+            /** Words */
+            words: string;
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+        };
+        /**
          * MeshFile
          * @description A mesh that was brought in, known by the SHA-256 of its file.
          *
@@ -1692,10 +1906,58 @@ export interface components {
             hash: string;
             /**
              * Up
+             * @description Which of the file's axes points upwards.
              * @default y
              * @enum {string}
              */
             up: "y" | "z";
+        };
+        /**
+         * MotionInfo
+         * @description A motion: its name in a document, and which part holds its numbers.
+         */
+        MotionInfo: {
+            /** Kind */
+            kind: string;
+            /** Words */
+            words: string;
+            /** Part */
+            part: string;
+        };
+        /**
+         * MotionRequest
+         * @description A number to be set moving: its place, what it is now, and the kind of its bead where it is on one.
+         */
+        MotionRequest: {
+            /**
+             * Motion
+             * @enum {string}
+             */
+            motion: "drift" | "sway" | "keys";
+            /**
+             * Place
+             * @example stage/lamps/key/yaw
+             */
+            place: string;
+            /** Now */
+            now: number[];
+            /** Bead */
+            bead?: string | null;
+        };
+        /**
+         * NeedInfo
+         * @description A place and what it has to hold: one of `values`, or none of `other_than`. Without a slash it is a
+         *     neighbour in the same part; others name every field from the root.
+         */
+        NeedInfo: {
+            /** Place */
+            place: string;
+            /** Values */
+            values: unknown[];
+            /** Other Than */
+            other_than: unknown[];
+            /** Mended */
+            mended: unknown;
         };
         /**
          * Neighbours
@@ -1703,6 +1965,7 @@ export interface components {
          */
         Neighbours: {
             /**
+             * @description A level floor.
              * @default {
              *       "on": false,
              *       "height": -1,
@@ -1716,6 +1979,7 @@ export interface components {
              */
             floor: components["schemas"]["Floor"];
             /**
+             * @description An upright wall behind.
              * @default {
              *       "on": false,
              *       "depth": 2,
@@ -1729,6 +1993,7 @@ export interface components {
              */
             wall: components["schemas"]["Wall"];
             /**
+             * @description An upright post.
              * @default {
              *       "on": false,
              *       "foot": [
@@ -1747,6 +2012,7 @@ export interface components {
              */
             post: components["schemas"]["Post"];
             /**
+             * @description A ball beside it.
              * @default {
              *       "on": false,
              *       "centre": [
@@ -1813,17 +2079,33 @@ export interface components {
             } | null;
         };
         /**
+         * OptionInfo
+         * @description One of a field's words; `sets` is what choosing it sets besides, by place, where that is as it begins.
+         */
+        OptionInfo: {
+            /** Value */
+            value: string;
+            /** Words */
+            words: string;
+            /** Sets */
+            sets: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * Orb
          * @description A ball beside the effect.
          */
         Orb: {
             /**
              * On
+             * @description Whether it is there.
              * @default false
              */
             on: boolean;
             /**
              * Centre
+             * @description Where the ball's middle is.
              * @default [
              *       -1.3,
              *       -0.55,
@@ -1833,11 +2115,13 @@ export interface components {
             centre: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Radius
+             * @description How large it is.
              * @default 0.45
              */
             radius: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Colour
+             * @description Its colour.
              * @default [
              *       0.3,
              *       0.3,
@@ -1882,8 +2166,10 @@ export interface components {
             unit: string;
             /** Whole */
             whole: boolean;
-            /** Wraps */
-            wraps: boolean;
+            /** Moves */
+            moves: boolean;
+            /** Rate */
+            rate: string;
             /** Feed */
             feed: string | null;
             /** When */
@@ -1898,10 +2184,19 @@ export interface components {
          * @description One point of a tube's path: where it is, and how thick the tube is there.
          */
         PathPoint: {
-            /** At */
+            /**
+             * At
+             * @description Where it is.
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
             at: number[];
             /**
              * Radius
+             * @description How thick the tube is there.
              * @default 0.12
              */
             radius: number;
@@ -1949,11 +2244,13 @@ export interface components {
         Post: {
             /**
              * On
+             * @description Whether it is there.
              * @default false
              */
             on: boolean;
             /**
              * Foot
+             * @description Where the post begins.
              * @default [
              *       1.3,
              *       -1,
@@ -1963,16 +2260,19 @@ export interface components {
             foot: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Tall
+             * @description How long the post is, without its head.
              * @default 1.6
              */
             tall: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Radius
+             * @description How thick it is.
              * @default 0.16
              */
             radius: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Colour
+             * @description Its colour.
              * @default [
              *       0.22,
              *       0.16,
@@ -2204,21 +2504,25 @@ export interface components {
             bead?: string | null;
             /**
              * Roughness
+             * @description 0 mirrors, 1 is dull; strands lie over it.
              * @default 0.5
              */
             roughness: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Metallic
+             * @description 1 is a metal; strands lie over it.
              * @default 0
              */
             metallic: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Gloss
+             * @description The strands give gloss: each is turned round, 1 mirrors.
              * @default false
              */
             gloss: boolean;
             /**
              * Front
+             * @description The colour of the glow between the two surfaces.
              * @default [
              *       0.3,
              *       1,
@@ -2228,11 +2532,13 @@ export interface components {
             front: number[];
             /**
              * Front Gain
+             * @description How bright the front glows.
              * @default 0
              */
             front_gain: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Front Width
+             * @description How much of the passage glows.
              * @default 0.5
              */
             front_width: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
@@ -2280,6 +2586,18 @@ export interface components {
             high: number;
             /** Default */
             default: string | number | boolean;
+        };
+        /**
+         * ShapeInfo
+         * @description A shape, and how a small picture is taken of it.
+         */
+        ShapeInfo: {
+            /** Name */
+            name: string;
+            /** Words */
+            words: string;
+            /** Close */
+            close: ("flat" | "above") | number;
         };
         /**
          * ShelfEffect
@@ -2373,6 +2691,7 @@ export interface components {
         Sky: {
             /**
              * Zenith
+             * @description The light from overhead.
              * @default [
              *       0.16,
              *       0.2,
@@ -2382,6 +2701,7 @@ export interface components {
             zenith: number[];
             /**
              * Horizon
+             * @description The light at eye level.
              * @default [
              *       0.3,
              *       0.31,
@@ -2391,6 +2711,7 @@ export interface components {
             horizon: number[];
             /**
              * Ground
+             * @description The light from below.
              * @default [
              *       0.07,
              *       0.065,
@@ -2400,6 +2721,7 @@ export interface components {
             ground: number[];
             /**
              * Strength
+             * @description How bright; 1 is as its colours are.
              * @default 1
              */
             strength: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
@@ -2414,28 +2736,33 @@ export interface components {
         Stage: {
             /**
              * Shape
+             * @description What the effect is on.
              * @default plane
              * @enum {string}
              */
             shape: "plane" | "cloth" | "level" | "disc" | "ball" | "icosphere" | "box" | "capsule" | "cylinder" | "cone" | "ring" | "dome" | "tube" | "mesh";
             /**
              * Size
+             * @description How many times as large it is shown.
              * @default 1
              */
             size: number;
             /**
              * Subdivision
+             * @description How much finer its triangles are.
              * @default 0
              */
             subdivision: number;
             /**
              * Edges
+             * @description Where the shape has edges.
              * @default as made
              * @enum {string}
              */
             edges: "as made" | "smooth" | "hard";
             /**
              * Path
+             * @description Where a tube runs.
              * @default [
              *       {
              *         "at": [
@@ -2472,8 +2799,10 @@ export interface components {
              *     ]
              */
             path: components["schemas"]["PathPoint"][];
+            /** @description The mesh that was brought in. */
             mesh?: components["schemas"]["MeshFile"] | null;
             /**
+             * @description What else stands on the stage.
              * @default {
              *       "floor": {
              *         "colour": [
@@ -2528,6 +2857,7 @@ export interface components {
              */
             neighbours: components["schemas"]["Neighbours"];
             /**
+             * @description What lies behind everything.
              * @default {
              *       "kind": "checker",
              *       "picture": "",
@@ -2545,6 +2875,7 @@ export interface components {
              */
             backdrop: components["schemas"]["Backdrop"];
             /**
+             * @description From where it is looked at.
              * @default {
              *       "yaw": 0,
              *       "pitch": 0,
@@ -2560,10 +2891,12 @@ export interface components {
             camera: components["schemas"]["Camera"];
             /**
              * Views
+             * @description Cameras kept by a name.
              * @default []
              */
             views: components["schemas"]["SavedView"][];
             /**
+             * @description The lights of the stage.
              * @default {
              *       "key": {
              *         "colour": [
@@ -2602,6 +2935,7 @@ export interface components {
              */
             lamps: components["schemas"]["Lamps"];
             /**
+             * @description The light from all round.
              * @default {
              *       "zenith": [
              *         0.16,
@@ -2624,6 +2958,7 @@ export interface components {
             sky: components["schemas"]["Sky"];
             /**
              * Exposure
+             * @description How much light the picture takes in.
              * @default 0
              */
             exposure: number;
@@ -2692,26 +3027,31 @@ export interface components {
             name: string;
             /**
              * Beads
+             * @description In the order they act.
              * @default []
              */
             beads: components["schemas"]["Bead"][];
             /**
              * Note
+             * @description What it is for.
              * @default
              */
             note: string;
             /**
              * Folded
+             * @description Shows its end alone.
              * @default false
              */
             folded: boolean;
             /**
              * Muted
+             * @description Feeds no channel.
              * @default false
              */
             muted: boolean;
             /**
              * Solo
+             * @description Alone gives light.
              * @default false
              */
             solo: boolean;
@@ -2735,70 +3075,83 @@ export interface components {
         Surface: {
             /**
              * Composite
+             * @description How it goes with what is behind.
              * @default see-through
              * @enum {string}
              */
             composite: "solid" | "cut away" | "see-through" | "glowing";
             /**
              * Sides
+             * @description Which sides of the shape are seen.
              * @default both
              * @enum {string}
              */
             sides: "front" | "back" | "both";
             /**
              * Lighting
+             * @description What light it has.
              * @default self-lit
              * @enum {string}
              */
             lighting: "self-lit" | "lit";
             /**
              * Far
+             * @description How much of the far side shows.
              * @default 1
              */
             far: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Cut
+             * @description The opacity where the surface ends.
              * @default 0.5
              */
             cut: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Roughness
+             * @description 0 mirrors, 1 is dull; strands lie over it.
              * @default 0.5
              */
             roughness: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Metallic
+             * @description 1 is a metal; strands lie over it.
              * @default 0
              */
             metallic: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Index
+             * @description What it mirrors by: water 1.33, glass 1.5, 1 mirrors nothing.
              * @default 1.5
              */
             index: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Gloss
+             * @description The strands give gloss: each is turned round, 1 mirrors.
              * @default false
              */
             gloss: boolean;
             /**
              * Opacity
+             * @description How much it hides; masks multiply it.
              * @default 1
              */
             opacity: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Body
+             * @description Whether it is clear matter.
              * @default none
              * @enum {string}
              */
             body: "none" | "filled" | "hollow";
             /**
              * Refraction
+             * @description How much it bends what lies behind: 1 nothing, water 1.33.
              * @default 1
              */
             refraction: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Absorbed
+             * @description The colour white takes on behind it.
              * @default [
              *       1,
              *       1,
@@ -2808,11 +3161,13 @@ export interface components {
             absorbed: number[];
             /**
              * Absorbed At
+             * @description The depth where that colour is seen.
              * @default 1
              */
             absorbed_at: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Milk
+             * @description The colour of its milkiness.
              * @default [
              *       0.8,
              *       0.9,
@@ -2822,37 +3177,44 @@ export interface components {
             milk: number[];
             /**
              * Scattering
+             * @description How much each unit of way veils.
              * @default 0
              */
             scattering: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Background
+             * @description Multiplies what is seen through it.
              * @default 1
              */
             background: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Film
+             * @description The thickness of a skin on it; 0 is none.
              * @default 0
              */
             film: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Film Index
+             * @description The skin's index: soap 1.33, oil 1.47.
              * @default 1.33
              */
             film_index: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Displaced
+             * @description Which way displacement moves it.
              * @default along the normal
              * @enum {string}
              */
             displaced: "along the normal" | "in a direction";
             /**
              * Displacement
+             * @description How far a height of 1 moves the surface.
              * @default 0.1
              */
             displacement: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Direction
+             * @description The way it is moved.
              * @default [
              *       0,
              *       1,
@@ -2860,6 +3222,7 @@ export interface components {
              *     ]
              */
             direction: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            /** @description Another material on the same shape, such as verdigris on copper. */
             second?: components["schemas"]["Second"] | null;
             /**
              * @default {
@@ -2893,20 +3256,26 @@ export interface components {
             motion: "sway";
             /**
              * Amount
+             * @description How far it goes to each side.
              * @default 0.1
              */
             amount: number | number[];
             /**
              * Cycles
+             * @description How often it goes there and back.
              * @default 1
              */
             cycles: number;
             /**
              * Start
+             * @description Where in a cycle it begins.
              * @default 0
              */
             start: number;
-            /** Base */
+            /**
+             * Base
+             * @description What it sways about.
+             */
             base?: number | number[] | null;
         };
         /**
@@ -2931,11 +3300,13 @@ export interface components {
         Turn: {
             /**
              * Seconds
+             * @description How long a turn lasts.
              * @default 4
              */
             seconds: number;
             /**
              * Fps
+             * @description How many frames a second has.
              * @default 24
              */
             fps: number;
@@ -2963,16 +3334,19 @@ export interface components {
         Wall: {
             /**
              * On
+             * @description Whether it is there.
              * @default false
              */
             on: boolean;
             /**
              * Depth
+             * @description How far behind the stage's middle the wall stands.
              * @default 2
              */
             depth: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
             /**
              * Colour
+             * @description Its colour.
              * @default [
              *       0.18,
              *       0.18,
@@ -2982,6 +3356,7 @@ export interface components {
             colour: number[];
             /**
              * Finish
+             * @description What it is laid with.
              * @default tiles
              * @enum {string}
              */
@@ -4147,6 +4522,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BeadResponse"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    begin_motion_api_motion_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MotionRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Begun"];
                 };
             };
             /** @description Not Found */

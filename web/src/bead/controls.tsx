@@ -15,13 +15,12 @@ import { PictureControl } from "./picture";
 
 /** The selected bead: what it does, its settings and its numbers. */
 export function BeadControls({ loop }: { loop: Loop }) {
-  const document = useEditor((s) => s.document);
   const selected = useEditor((s) => s.selected);
   const peek = useEditor((s) => s.peek);
   const place = selected ? placeOf(selected.strand, selected.bead) : "";
   const problem = useEditor((s) => s.problems.find((p) => p.place === place));
   const here = useFindings().filter((f) => f.place === place);
-  const bead = beadAt(document, place);
+  const bead = useEditor((s) => beadAt(s.document, place));
   const kind = bead && kindOf(bead.kind);
   if (!bead || !kind)
     return (
@@ -69,7 +68,6 @@ export function BeadControls({ loop }: { loop: Loop }) {
         {params.map((p) => (
           <ParamRow
             key={`${place}/${p.name}`}
-            param={p}
             place={`${place}/${p.name}`}
             source={loop.source}
             interpolation={String(settings.interpolation ?? "linear")}

@@ -1,10 +1,11 @@
 import { Box } from "@chakra-ui/react";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef } from "react";
+import { defaults } from "../api/catalogue";
 import { answered, type Bead, client, type Effect, type Schema } from "../api/client";
-import { structure } from "../document/compiling";
 import { edit, useEditor } from "../document/editor";
-import { beadAt, NO_CHANNELS } from "../document/place";
+import { beadAt } from "../document/place";
+import { structure } from "../document/tree";
 import { Feeder } from "../painter/numbers";
 import { type Drawable, painter } from "../painter/painter";
 import type { Source } from "../painter/small";
@@ -70,7 +71,8 @@ function inEveryMode(effect: Effect, place: string, bead: Bead, setting: Schema[
     ...effect,
     // Looked at as they are, whatever is muted.
     strands: [...effect.strands.slice(0, row), { ...own, beads: own.beads.slice(0, at) }, ...modes],
-    surface: { ...effect.surface, lighting: "self-lit", channels: NO_CHANNELS },
+    // They are looked at by themselves, so what they go to does not matter.
+    surface: defaults().surface,
   } as unknown as Effect;
 }
 

@@ -1,5 +1,6 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
-import type { Finding, ParamInfo, Value } from "../api/client";
+import { type FieldInfo, fieldsOf, motions } from "../api/catalogue";
+import { answered, client, type Effect, type Finding, type ParamInfo } from "../api/client";
 import { round } from "../document/edit";
 import { edit } from "../document/editor";
 import { type Motion, putAt } from "../document/place";
@@ -21,31 +22,64 @@ const parts = (value: unknown, size: number, rest: number): number[] => {
 };
 const packed = (numbers: number[]) => (numbers.length === 1 ? numbers[0] : numbers);
 
-/** The numbers of a motion. */
+/** The numbers of a motion, as its part of the document describes them. */
 export function MotionControl({ motion, param, tight, onChange }: Props) {
+  if (motion.motion === "keys") return <KeysControl motion={motion} param={param} onChange={onChange} />;
+  const part = motions().find((m) => m.kind === motion.motion)?.part ?? "";
+  const held = motion as unknown as Record<string, unknown>;
+  return (
+    <Box>
+      {fieldsOf(part)
+        .filter((f) => f.param)
+        .map((f) => (
+          <MotionNumber
+            key={f.name}
+            field={f}
+            value={held[f.name]}
+            param={param}
+            tight={tight}
+            onChange={(v) => onChange({ ...motion, [f.name]: v } as Motion)}
+          />
+        ))}
+    </Box>
+  );
+}
+
+type NumberProps = {
+  field: FieldInfo;
+  value: unknown;
+  param: ParamInfo;
+  tight?: boolean;
+  onChange: (value: number | number[]) => void;
+};
+
+/** One number of a motion, or one for each component of what moves. */
+function MotionNumber({ field, value, param, tight, onChange }: NumberProps) {
   const defaults = [param.default].flat() as number[];
-  const size = defaults.length;
   const reach = param.soft[1] - param.soft[0];
-  const row = (
-    label: string,
-    unit: string,
-    numbers: number[],
-    soft: number[],
-    put: (n: number[]) => void,
-  ) => (
-    <Flex align="center" gap="3" key={label} minH="7">
+  const { soft, unit } = {
+    param: { soft: param.soft, unit: param.unit },
+    reach: { soft: [0, reach / 2], unit: param.unit },
+    rate: { soft: field.param!.soft, unit: param.rate },
+  }[field.like] ?? { soft: field.param!.soft, unit: field.param!.unit };
+  // What counts in the param's own numbers has as many components as it has.
+  const numbers = field.like
+    ? defaults.map((d, i) => parts(value, defaults.length, field.like === "param" ? d : 0)[i])
+    : parts(value, 1, 0);
+  return (
+    <Flex align="center" gap="3" minH="7" title={field.words}>
       <Text color="mist" w="4.6rem" flexShrink={0}>
-        {label}
+        {field.label}
       </Text>
       {numbers.map((n, i) => (
         <NumberControl
           key={param.axes[i] ?? "one"}
           narrow={tight || numbers.length > 1}
-          label={`${param.label} ${label}${param.axes[i] ? ` ${param.axes[i]}` : ""}`}
+          label={`${param.label} ${field.label}${param.axes[i] ? ` ${param.axes[i]}` : ""}`}
           value={n}
           soft={soft}
-          hard={[-100000, 100000]}
-          onChange={(x) => put(numbers.map((old, k) => (k === i ? x : old)))}
+          hard={field.param!.hard}
+          onChange={(x) => onChange(packed(numbers.map((old, k) => (k === i ? x : old))))}
         />
       ))}
       <Text color="mist" fontSize="11.5px" w="6rem" flexShrink={0}>
@@ -53,32 +87,6 @@ export function MotionControl({ motion, param, tight, onChange }: Props) {
       </Text>
     </Flex>
   );
-  const base = motion.motion === "keys" ? [] : defaults.map((d, i) => parts(motion.base, size, d)[i] ?? d);
-  if (motion.motion === "drift")
-    return (
-      <Box>
-        {row(
-          "drift",
-          param.wraps ? "repeats a turn" : "a turn",
-          parts(motion.cycles, size, 0),
-          [-3, 3],
-          (n) => onChange({ ...motion, cycles: packed(n) }),
-        )}
-        {row("from", param.unit, base, param.soft, (n) => onChange({ ...motion, base: packed(n) }))}
-      </Box>
-    );
-  if (motion.motion === "sway")
-    return (
-      <Box>
-        {row("sway ±", param.unit, parts(motion.amount, size, 0), [0, reach / 2], (n) =>
-          onChange({ ...motion, amount: packed(n) }),
-        )}
-        {row("about", param.unit, base, param.soft, (n) => onChange({ ...motion, base: packed(n) }))}
-        {row("cycles", "a turn", [motion.cycles], [1, 8], ([n]) => onChange({ ...motion, cycles: n }))}
-        {row("start", "of a cycle", [motion.start], [0, 1], ([n]) => onChange({ ...motion, start: n }))}
-      </Box>
-    );
-  return <KeysControl motion={motion} param={param} onChange={onChange} />;
 }
 
 type KeysMotion = Extract<Motion, { motion: "keys" }>;
@@ -131,9 +139,13 @@ function KeysControl({
             value={k.ease}
             onChange={(e) => change(i, { ease: e.target.value as "linear" })}
           >
-            {["linear", "eased", "held"].map((e) => (
-              <option key={e}>{e}</option>
-            ))}
+            {fieldsOf("Key")
+              .find((f) => f.name === "ease")
+              ?.options.map((o) => (
+                <option key={o.value} title={o.words}>
+                  {o.value}
+                </option>
+              ))}
           </select>
           <Button
             size="2xs"
@@ -153,28 +165,15 @@ function KeysControl({
   );
 }
 
-/** A motion to begin with when a number is set moving. */
-export function fresh(kind: Motion["motion"], now: number[], param: ParamInfo): Motion {
-  const one = <T,>(numbers: T[]) => (numbers.length === 1 ? numbers[0] : numbers) as T | T[];
-  const reach = (param.soft[1] - param.soft[0]) / 4;
-  const first = now.map((_, i) => (i === 0 ? 1 : 0));
-  if (kind === "drift") return { motion: "drift", cycles: one(first) as number, base: one(now) as number };
-  if (kind === "sway")
-    return {
-      motion: "sway",
-      amount: one(first.map((f) => f * reach)) as number,
-      cycles: 1,
-      start: 0,
-      base: one(now) as number,
-    };
-  const far = now.map((x, i) => Number(Math.min(param.hard[1], x + (i === 0 ? reach : 0)).toPrecision(4)));
-  return {
-    motion: "keys",
-    keys: [
-      { phase: 0, value: one(now) as number, ease: "eased" },
-      { phase: 0.5, value: one(far) as number, ease: "eased" },
-    ],
-  };
+/** The motion that a number begins with, from the core. */
+export async function begin(
+  kind: string,
+  place: string,
+  bead: string | null,
+  now: number[],
+): Promise<Motion> {
+  const body = { motion: kind as Motion["motion"], place, bead, now };
+  return (await answered(client.POST("/api/motion", { body }))).motion;
 }
 
 /** A motion in a few words. */
@@ -184,23 +183,31 @@ export function inWords(m: Motion): string {
   return `${m.keys.length} keys`;
 }
 
-/** What keeps the loop open here, and the button that closes it. */
+/** What a finding says, and a button for each way to mend it. */
 export function Mend({ finding }: { finding: Finding }) {
   return (
-    <Flex align="center" gap="3" mt="1" color="coral" role="alert">
-      <Text flex="1">{finding.words}</Text>
-      {finding.mend !== null && finding.mend !== undefined && (
+    <Flex align="center" gap="3" mt="1" color="coral" role="alert" wrap="wrap">
+      <Text flex="1" minW="12rem">
+        {finding.words}
+      </Text>
+      {finding.mends.map((m) => (
         <Button
+          key={m.words}
           size="xs"
           rounded="full"
           bg="coral"
           color="ink"
-          onClick={() => edit((d) => putAt(d, finding.place, finding.mend as Value))}
+          onClick={() => edit((d) => apply(d, m))}
           data-testid="mend"
         >
-          {finding.kind === "seam" ? "make it meet" : "close the loop"}
+          {m.words}
         </Button>
-      )}
+      ))}
     </Flex>
   );
+}
+
+/** All changes of a mend. */
+export function apply(draft: Effect, mend: Finding["mends"][number]) {
+  for (const { place, value } of mend.changes) putAt(draft, place, value);
 }

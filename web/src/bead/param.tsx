@@ -1,5 +1,7 @@
 import { Box, Flex, IconButton, Text } from "@chakra-ui/react";
 import { RotateCcw } from "lucide-react";
+import { useState } from "react";
+import { motions } from "../api/catalogue";
 import type { Effect, ParamInfo, Value } from "../api/client";
 import { edit, useEditor, useFindings } from "../document/editor";
 import {
@@ -11,6 +13,7 @@ import {
   type Motion,
   numbersOf,
   type Point,
+  paramAt,
   putAt,
   type Stop,
   valueAt,
@@ -19,16 +22,14 @@ import type { Source } from "../painter/small";
 import { SmallPicture } from "../painter/small-picture";
 import { ColourControl } from "./colour-control";
 import { CurveControl } from "./curve";
-import { fresh, Mend, MotionControl } from "./motion";
+import { begin, Mend, MotionControl } from "./motion";
 import { NumberControl } from "./number";
 import { StopsControl } from "./stops";
 
 type Props = {
-  param: ParamInfo;
   place: string;
   source: () => Source | null;
   interpolation?: string;
-  onlyStill?: boolean;
   /** The row around it says what it is. */
   unnamed?: boolean;
   /** Where there is little room: a number without its slider. */
@@ -36,25 +37,38 @@ type Props = {
 };
 
 /** One param: its number, and from the same place reset, motion and a strand to feed it. */
-export function ParamRow({ param, place, source, interpolation, onlyStill, unnamed, narrow }: Props) {
-  const document = useEditor((s) => s.document);
+export function ParamRow({ place, source, interpolation, unnamed, narrow }: Props) {
+  const value = useEditor((s) => valueAt(s.document, place));
+  const bead = useEditor((s) => beadAt(s.document, place));
   const findings = useFindings().filter((f) => f.place === place);
-  const problem = useEditor((s) => s.problems.find((p) => p.place === place));
-  const value = valueAt(document, place);
+  const problem = useEditor((s) =>
+    s.problems.find((p) => p.place === place || p.place.startsWith(`${place}/`)),
+  );
+  const canTake = useEditor((s) => feedable(s.document, place).length > 0);
+  const [wrong, setWrong] = useState("");
+  const param = paramAt(useEditor.getState().document, place);
+  if (!param) return null;
   const put = (v: Value | undefined) => edit((d) => putAt(d, place, v));
   const mode = isMotion(value) ? value.motion : isFeed(value) ? "strand" : "still";
-  const canFeed = param.feed !== null && !onlyStill;
-  const canMove = param.type !== "colour" && !onlyStill;
+  const canFeed = param.feed !== null;
+  const canMove = param.moves;
   const onlyFeed = param.name === "from" || param.type === "direction";
-  const bead = beadAt(document, place);
   const owner = place.split("/").slice(0, 3).join("/");
+  const atFirst =
+    value === undefined ||
+    (!place.startsWith("strands/") && JSON.stringify(value) === JSON.stringify(param.default));
   const choose = (next: string) => {
     const now = isMotion(value) ? motionStart(value, param) : numbersOf(value, param);
+    setWrong("");
     if (next === "still") put(now.length === 1 ? now[0] : now);
     else if (next === "strand") {
-      const first = feedable(document, place)[0];
+      const first = feedable(useEditor.getState().document, place)[0];
       if (first) put({ strand: first.strand, bead: null });
-    } else put(fresh(next as Motion["motion"], now, param));
+    } else
+      begin(next, place, bead?.kind ?? null, now).then(
+        (m) => put(m as Value),
+        (e: Error) => setWrong(e.message),
+      );
   };
   if (param.type === "stops" || param.type === "curve")
     return (
@@ -119,7 +133,7 @@ export function ParamRow({ param, place, source, interpolation, onlyStill, unnam
             <Numbers
               value={numbersOf(value, param)}
               param={param}
-              quiet={value === undefined}
+              quiet={atFirst}
               narrow={narrow}
               onChange={put}
             />
@@ -134,15 +148,14 @@ export function ParamRow({ param, place, source, interpolation, onlyStill, unnam
             data-testid={`mode-${param.name}`}
           >
             <option value="still">still</option>
-            {canMove && (
-              <>
-                <option value="drift">drift</option>
-                <option value="sway">sway</option>
-                <option value="keys">keys</option>
-              </>
-            )}
+            {canMove &&
+              motions().map((m) => (
+                <option key={m.kind} value={m.kind} title={m.words}>
+                  {m.kind}
+                </option>
+              ))}
             {canFeed && (
-              <option value="strand" disabled={feedable(document, place).length === 0}>
+              <option value="strand" disabled={!canTake}>
                 from a strand
               </option>
             )}
@@ -154,13 +167,13 @@ export function ParamRow({ param, place, source, interpolation, onlyStill, unnam
           size="2xs"
           variant="ghost"
           color="mist"
-          visibility={value === undefined || param.name === "from" ? "hidden" : "visible"}
+          visibility={atFirst || param.name === "from" ? "hidden" : "visible"}
           onClick={() => put(undefined)}
         >
           <RotateCcw size={13} />
         </IconButton>
       </Flex>
-      {problem && <Text color="coral">{problem.words}</Text>}
+      {(problem || wrong) && <Text color="coral">{problem?.words ?? wrong}</Text>}
       {findings.map((f) => (
         <Mend key={f.words} finding={f} />
       ))}
@@ -223,7 +236,7 @@ function Numbers({
 
 /** The strands above a place, which are those it may use. */
 export function feedable(
-  effect: Effect,
+  effect: Pick<Effect, "strands">,
   place: string,
 ): { strand: string; name: string; beads: { id: string; kind: string }[] }[] {
   const [root, id] = place.split("/");
@@ -246,9 +259,9 @@ type FeedProps = {
 
 /** A strand, or any bead of it, with its live picture. */
 function FeedControl({ feed, empty, place, label, source, onChange }: FeedProps) {
-  const document = useEditor((s) => s.document);
-  const above = feedable(document, place);
-  const strand = document.strands.find((s) => s.id === feed?.strand);
+  const strands = useEditor((s) => s.document.strands);
+  const above = feedable({ strands }, place);
+  const strand = strands.find((s) => s.id === feed?.strand);
   const bead = feed?.bead ?? strand?.beads.at(-1)?.id;
   return (
     <Flex align="center" gap="3">

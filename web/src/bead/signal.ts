@@ -2,14 +2,14 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { answered, type Bead, client, type Effect, type Schema } from "../api/client";
 import { useEditor } from "../document/editor";
+import { meshKey } from "../painter/mesh";
 
 /** How long numbers have to rest before what comes in is looked at again. */
 const SETTLED = 300;
 
 /** How often each value comes into a bead, as the core measures it over the shape and the turn. */
 export function useSignal(place: string): Schema["Signal"] | null {
-  const document = useEditor((s) => s.document);
-  const key = useSettled(before(document, place));
+  const key = useSettled(useEditor((s) => before(s.document, place)));
   const got = useQuery({
     queryKey: ["signal", place, key],
     placeholderData: keepPreviousData,
@@ -55,7 +55,11 @@ function before(effect: Effect, place: string): string {
   const above = effect.strands.slice(0, row).map((s) => [s.id, s.beads]);
   const own = effect.strands[row]?.beads ?? [];
   const at = own.findIndex((b) => b.id === bead);
-  return JSON.stringify([effect.turn, effect.stage?.shape, above, own.slice(0, at)]);
+  const { stage, surface } = effect;
+  // The shape is measured as it is shown, and as displacement moves it.
+  const shape = stage && [meshKey(stage), stage.size];
+  const moved = surface.channels?.displacement.length && [surface, effect.strands, effect.beacons];
+  return JSON.stringify([effect.turn, shape, moved, above, own.slice(0, at)]);
 }
 
 function useSettled(text: string): string {

@@ -1,8 +1,9 @@
+import { defaults } from "../api/catalogue";
 import type { Bead, Effect, Strand } from "../api/client";
 import { addBead, freshId } from "./edit";
-import { type Feed, isFeed } from "./place";
+import { type Reference, references } from "./refer";
 
-/** What is copied: strands, and perhaps one bead, with all strands they depend on. */
+/** What is copied: strands, and perhaps one bead, with all strands, pictures and beacons they depend on. */
 export type Clip = {
   format: "whorl-clip";
   version: 1;
@@ -10,31 +11,43 @@ export type Clip = {
   strands: Strand[];
   chosen: string[];
   bead: Bead | null;
+  assets: Effect["assets"];
+  beacons: Effect["beacons"];
 };
 
-const feedsOf = (beads: Bead[]): Feed[] => beads.flatMap((b) => Object.values(b.params).filter(isFeed));
+/** What these strands refer to. */
+const referring = (strands: Strand[]): Reference[] => references({ ...defaults(), strands });
+/** A bead by itself as a strand, to ask what it refers to. */
+const alone = (bead: Bead): Strand[] => [{ id: "alone", name: "alone", beads: [bead] } as unknown as Strand];
+const strandsOf = (refs: Reference[]) => refs.filter((r) => r.kind === "strand").map((r) => r.id);
+
+function clip(effect: Effect, needed: Strand[], chosen: string[], bead: Bead | null): Clip {
+  const refs = referring([...needed, ...(bead ? alone(bead) : [])]);
+  const named = <T extends { id: string }>(kind: Reference["kind"], all: T[]) =>
+    plain(all.filter((x) => refs.some((r) => r.kind === kind && r.id === x.id)));
+  return {
+    format: "whorl-clip",
+    version: 1,
+    strands: plain(needed),
+    chosen,
+    bead: bead && plain(bead),
+    assets: named("picture", effect.assets),
+    beacons: named("beacon", effect.beacons),
+  };
+}
+
 const plain = <T>(value: T): T => JSON.parse(JSON.stringify(value));
 
 /** A bead by itself, with the strands that feed it. */
 export function clipBead(effect: Effect, strand: string, bead: string): Clip | null {
   const found = effect.strands.find((s) => s.id === strand)?.beads.find((b) => b.id === bead);
   if (!found) return null;
-  const needed = dependencies(
-    effect,
-    feedsOf([found]).map((f) => f.strand),
-  );
-  return { format: "whorl-clip", version: 1, strands: plain(needed), chosen: [], bead: plain(found) };
+  return clip(effect, dependencies(effect, strandsOf(referring(alone(found)))), [], found);
 }
 
 /** A strand, with those it depends on. */
 export function clipStrand(effect: Effect, strand: string): Clip {
-  return {
-    format: "whorl-clip",
-    version: 1,
-    strands: plain(dependencies(effect, [strand])),
-    chosen: [strand],
-    bead: null,
-  };
+  return clip(effect, dependencies(effect, [strand]), [strand], null);
 }
 
 /** A clip from text, or null where it is something else. */
@@ -57,7 +70,7 @@ function dependencies(effect: Effect, wanted: string[]): Strand[] {
     const strand = known.get(id);
     if (!strand || found.has(id)) continue;
     found.add(id);
-    waiting.push(...feedsOf(strand.beads).map((f) => f.strand));
+    waiting.push(...strandsOf(referring([strand])));
   }
   return effect.strands.filter((s) => found.has(s.id));
 }
@@ -72,11 +85,21 @@ export function paste(
   at: { strand: string | null; row: number; column: number },
 ): { strand: string; bead: string | null } | null {
   const renamed = new Map<string, string>();
+  // Pictures are known by their content, beacons by where they are.
+  const assets = bringAlong(clip.assets ?? [], draft.assets, (a) => a.hash);
+  const beacons = bringAlong(clip.beacons ?? [], draft.beacons, ({ id: _, ...rest }) => JSON.stringify(rest));
+  const settle = (strands: Strand[]) => {
+    for (const r of referring(strands)) {
+      const to = { strand: renamed, picture: assets, beacon: beacons }[r.kind].get(r.id);
+      if (to) r.aim(to);
+    }
+  };
   let row = at.row;
   let last: string | null = null;
   for (const strand of clip.strands) {
-    const beads = plain(strand.beads);
-    for (const f of feedsOf(beads)) f.strand = renamed.get(f.strand) ?? f.strand;
+    const copy = plain(strand);
+    settle([copy]);
+    const { beads } = copy;
     const there = draft.strands.findIndex((s) => s.id === strand.id);
     const same =
       !clip.chosen.includes(strand.id) &&
@@ -95,10 +118,34 @@ export function paste(
   }
   if (clip.bead && at.strand) {
     const bead = plain(clip.bead);
-    for (const f of feedsOf([bead])) f.strand = renamed.get(f.strand) ?? f.strand;
+    settle(alone(bead));
     return { strand: at.strand, bead: addBead(draft, at.strand, at.column, bead) };
   }
   return last
     ? { strand: last, bead: draft.strands.find((s) => s.id === last)?.beads.at(-1)?.id ?? null }
     : null;
+}
+
+/** Adds what is not there yet, under ids of its own; gives the ids by what they were in the clip. */
+function bringAlong<T extends { id: string }>(
+  from: T[],
+  to: T[],
+  same: (x: T) => string,
+): Map<string, string> {
+  const ids = new Map<string, string>();
+  for (const item of from) {
+    let there = to.find((x) => same(x) === same(item));
+    if (!there) {
+      there = {
+        ...plain(item),
+        id: freshId(
+          item.id,
+          to.map((x) => x.id),
+        ),
+      };
+      to.push(there);
+    }
+    ids.set(item.id, there.id);
+  }
+  return ids;
 }

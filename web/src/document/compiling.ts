@@ -1,6 +1,6 @@
 import { answered, client, type Effect } from "../api/client";
 import { useEditor } from "./editor";
-import { isFeed, isList, isMotion } from "./place";
+import { structure } from "./tree";
 
 /** Asks for a new program when the structure changed, and for new findings when numbers settled. */
 const SETTLED = 350;
@@ -53,49 +53,4 @@ async function compile(document: Effect) {
     const words = e instanceof Error ? e.message : String(e);
     useEditor.setState({ problems: [{ place: "", words }], compiling: false });
   }
-}
-
-const value = (v: unknown) =>
-  isMotion(v) || isFeed(v) || typeof v === "string" || typeof v === "boolean" ? v : isList(v) ? "list" : 0;
-
-const fed = (channels: Effect["surface"]["channels"]) =>
-  Object.entries(channels).map(([name, entries]) => [
-    name,
-    entries.map((e) => [e.strand, e.bead, value(e.gain)]),
-  ]);
-
-/** What the program depends on: everything but literal numbers, names and the camera. */
-export function structure(effect: Effect): string {
-  return JSON.stringify([
-    effect.turn,
-    effect.assets,
-    effect.strands.map((s) => [
-      s.id,
-      s.muted,
-      s.solo,
-      s.beads.map((b) => [
-        b.id,
-        b.kind,
-        b.muted,
-        b.settings,
-        Object.entries(b.params).flatMap(([name, v]) => (value(v) ? [[name, value(v)]] : [])),
-      ]),
-    ]),
-    Object.values(effect.surface).map(value),
-    fed(effect.surface.channels),
-    effect.surface.second && [
-      Object.values(effect.surface.second).map(value),
-      fed(effect.surface.second.channels),
-    ],
-    Object.values(effect.stage.lamps).map((lamp) => Object.values(lamp).map(value)),
-    Object.values(effect.stage.sky).map(value),
-    Object.values(effect.stage.neighbours).map((n) => Object.values(n).map(value)),
-    effect.beacons.map((b) => [b.id, value(b.position), value(b.yaw), value(b.pitch)]),
-    effect.surface.film === 0,
-    effect.stage.shape,
-    effect.stage.subdivision,
-    effect.stage.backdrop.kind,
-    effect.stage.backdrop.picture,
-    effect.stage.bloom.radius,
-  ]);
 }

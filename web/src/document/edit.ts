@@ -1,6 +1,8 @@
 import { kindOf } from "../api/catalogue";
 import type { Bead, Effect, Strand } from "../api/client";
-import { isFeed } from "./place";
+import { isFeed, valueAt } from "./place";
+import { type Reference, references } from "./refer";
+import { channelOrField as fieldAt } from "./tree";
 
 /** Changes to a draft of the document. Each leaves ids that are there as they are. */
 
@@ -49,31 +51,28 @@ export function duplicateStrand(draft: Effect, id: string): string {
   return copy.id;
 }
 
-/** A strand goes, and with it what used it: taps and channel entries; fed numbers return to defaults. */
+/** A strand goes, and with it what used it: entries of channels and the like; fed numbers return to defaults. */
 export function deleteStrand(draft: Effect, id: string) {
   draft.strands = draft.strands.filter((s) => s.id !== id);
-  forget(draft, (strand) => strand === id);
+  forget(draft, "strand", id);
 }
 
 export function deleteBead(draft: Effect, strandId: string, beadId: string) {
   const strand = draft.strands.find((s) => s.id === strandId);
   if (!strand) return;
   strand.beads = strand.beads.filter((b) => b.id !== beadId);
-  forget(draft, (s, b) => s === strandId && b === beadId);
+  for (const r of references(draft))
+    if (r.kind === "strand" && r.id === strandId && r.bead === beadId) r.drop();
 }
 
-function forget(draft: Effect, gone: (strand: string, bead: string | null | undefined) => boolean) {
-  for (const strand of draft.strands) {
-    for (const bead of strand.beads) {
-      for (const [name, value] of Object.entries(bead.params)) {
-        if (isFeed(value) && gone(value.strand, value.bead)) delete bead.params[name];
-      }
-    }
-  }
-  const channels = draft.surface.channels;
-  for (const name of ["base", "emission", "opacity"] as const) {
-    channels[name] = channels[name].filter((e) => !gone(e.strand, e.bead));
-  }
+/** What was measured from a beacon goes on from the first that is left. */
+export function deleteBeacon(draft: Effect, id: string) {
+  draft.beacons = draft.beacons.filter((b) => b.id !== id);
+  forget(draft, "beacon", id);
+}
+
+function forget(draft: Effect, kind: Reference["kind"], id: string) {
+  for (const r of references(draft)) if (r.kind === kind && r.id === id) r.drop();
 }
 
 export function moveBead(
@@ -105,12 +104,8 @@ function retarget(
   from: { strand: string; bead: string },
   to: { strand: string; bead: string },
 ) {
-  const moved = (f: { strand: string; bead?: string | null }) => {
-    if (f.strand === from.strand && f.bead === from.bead) Object.assign(f, to);
-  };
-  for (const s of draft.strands)
-    for (const b of s.beads) for (const v of Object.values(b.params)) if (isFeed(v)) moved(v);
-  for (const entries of Object.values(draft.surface.channels)) entries.forEach(moved);
+  for (const r of references(draft))
+    if (r.kind === "strand" && r.id === from.strand && r.bead === from.bead) r.aim(to.strand, to.bead);
 }
 
 export function moveStrand(draft: Effect, id: string, at: number) {
@@ -119,20 +114,35 @@ export function moveStrand(draft: Effect, id: string, at: number) {
   draft.strands.splice(at > index ? at - 1 : at, 0, strand);
 }
 
-/** Who uses a strand: the names of strands and channels. */
+const walked = new WeakMap<Effect, Reference[]>();
+/** What refers to what in a finished document: every row of the sheet asks. */
+function known(effect: Effect): Reference[] {
+  let found = walked.get(effect);
+  if (!found) {
+    found = references(effect);
+    walked.set(effect, found);
+  }
+  return found;
+}
+
+/** Who uses a strand: the names of strands, and of the channels and other parts it goes to. */
 export function usersOf(effect: Effect, id: string): { strands: string[]; channels: string[] } {
-  const strands = effect.strands
-    .filter(
-      (s) =>
-        s.id !== id && s.beads.some((b) => Object.values(b.params).some((v) => isFeed(v) && v.strand === id)),
-    )
-    .map((s) => s.name);
-  const channels = Object.entries(effect.surface.channels).flatMap(([name, entries]) =>
-    entries
-      .filter((e) => e.strand === id)
-      .map((e) => (typeof e.gain === "number" && e.gain !== 1 ? `${name} ×${round(e.gain)}` : name)),
+  const here = known(effect).filter((r) => r.kind === "strand" && r.id === id);
+  const strands = here.flatMap((r) =>
+    r.strand && r.strand !== id ? [effect.strands.find((s) => s.id === r.strand)!.name] : [],
   );
-  return { strands, channels };
+  const channels = here.flatMap((r) => (r.strand ? [] : [goesTo(effect, r.place)]));
+  return { strands: [...new Set(strands)], channels };
+}
+
+/** Where outside the sheet a strand goes, in words: "base colour ×2", "second surface". */
+function goesTo(effect: Effect, place: string): string {
+  const way = place.split("/");
+  const listed = /^\d+$/.test(way[way.length - 1]);
+  const gain = listed ? valueAt(effect, `${place}/gain`) : 1;
+  const field = fieldAt(listed ? way.slice(0, -1).join("/") : place);
+  const of = way[1] === "second" && way.length > 2 ? " of the second surface" : "";
+  return `${field?.label ?? way[way.length - 1]}${of}${typeof gain === "number" && gain !== 1 ? ` ×${round(gain)}` : ""}`;
 }
 
 /** A bead in a few words, for under its picture. */

@@ -1,5 +1,6 @@
-import { inputsOf, kindOf, surfaceParam } from "../api/catalogue";
+import { inputsOf, kindOf } from "../api/catalogue";
 import type { Bead, Effect, ParamInfo, Strand, Value } from "../api/client";
+import { choose, defaultAt, find } from "./tree";
 
 /** Places are paths as the core writes them: "strands/mist/b5/scale", "surface/emission/0/gain". */
 export const placeOf = (strand: string, bead?: string, param?: string) =>
@@ -15,65 +16,33 @@ export function beadAt(effect: Effect, place: string): Bead | undefined {
 }
 
 export type Channel = keyof Effect["surface"]["channels"];
-export const NO_CHANNELS: Effect["surface"]["channels"] = {
-  base: [],
-  emission: [],
-  opacity: [],
-  roughness: [],
-  metallic: [],
-  normal: [],
-  occlusion: [],
-  refraction: [],
-  absorption: [],
-  scattering: [],
-  film: [],
-  background: [],
-  cast: [],
-  displacement: [],
-};
-export type Lamp = keyof Effect["stage"]["lamps"];
 
 /** What the document says at a place; undefined where it leaves the default. */
 export function valueAt(effect: Effect, place: string): Value | undefined {
-  const parts = place.split("/");
-  if (parts[0] === "strands") return beadAt(effect, place)?.params[parts[3]];
-  return heldBy(effect, parts)?.[parts[parts.length - 1]] as Value | undefined;
+  if (place.startsWith("strands/")) return beadAt(effect, place)?.params[place.split("/")[3]];
+  const found = find(place, effect);
+  return found?.holder?.[found.field.name] as Value | undefined;
 }
 
 /** Puts a value at a place of a draft; undefined takes it away, back to the default. */
-export function putAt(draft: Effect, place: string, value: Value | undefined) {
-  const parts = place.split("/");
-  const last = parts[parts.length - 1];
-  if (parts[0] === "strands") {
+export function putAt(draft: Effect, place: string, value: unknown) {
+  if (place.startsWith("strands/")) {
+    const [, , , last] = place.split("/");
     const bead = beadAt(draft, place);
     if (!bead) return;
     if (value === undefined) delete bead.params[last];
-    else bead.params[last] = value;
-  } else {
-    const holder = heldBy(draft, parts);
-    if (holder) holder[last] = value ?? surfaceParam(last).default;
-  }
+    else bead.params[last] = value as Value;
+  } else choose(draft, place, value === undefined ? defaultAt(place) : value);
 }
 
-/** What holds the last part of a place outside the strands: the surface, a channel's entry, a lamp, a beacon. */
-function heldBy(effect: Effect, parts: string[]): Record<string, unknown> | undefined {
-  const way = parts.slice(0, -1);
-  // Entries of channels are named by their channel alone: "surface/emission/0/gain".
-  const channel = way[1] === "second" ? 2 : 1;
-  if (way[0] === "surface" && way.length > channel) way.splice(channel, 0, "channels");
-  let here: unknown = effect;
-  for (const part of way) {
-    if (Array.isArray(here)) here = here.find((x) => x.id === part) ?? here[Number(part)];
-    else here = (here as Record<string, unknown> | undefined)?.[part];
-  }
-  return here as Record<string, unknown> | undefined;
-}
-
+/** The param of a number, its default being that of this very place. */
 export function paramAt(effect: Effect, place: string): ParamInfo | undefined {
-  const parts = place.split("/");
-  if (parts[0] !== "strands") return surfaceParam(parts[parts.length - 1]);
-  const kind = kindOf(beadAt(effect, place)?.kind ?? "");
-  return kind && inputsOf(kind).find((p) => p.name === parts[3]);
+  if (place.startsWith("strands/")) {
+    const kind = kindOf(beadAt(effect, place)?.kind ?? "");
+    return kind && inputsOf(kind).find((p) => p.name === place.split("/")[3]);
+  }
+  const param = find(place, effect)?.field.param;
+  return param ? { ...param, default: defaultAt(place) ?? param.default } : undefined;
 }
 
 export type Motion = Extract<Value, { motion: string }>;
@@ -97,6 +66,5 @@ export function numbersOf(value: Value | undefined, param: ParamInfo): number[] 
   }
   const rest = [param.default].flat() as number[];
   const given = value === undefined || isMotion(value) || isFeed(value) ? [] : ([value].flat() as number[]);
-  const numbers = rest.map((x, i) => given[i] ?? x);
-  return param.whole ? numbers.map(Math.round) : numbers;
+  return rest.map((x, i) => given[i] ?? x);
 }

@@ -1,4 +1,5 @@
 import { Matrix4, PerspectiveCamera, Vector3 } from "three";
+import { shapes } from "../api/catalogue";
 import type { Effect } from "../api/client";
 
 /** What programs know of the camera, by their names for it. */
@@ -67,13 +68,11 @@ const FLAT: View = {
   },
 };
 
-/** How a bead's small picture is taken: a plane fills it; other shapes are seen as on the stage, close. */
+/** How a bead's small picture is taken: as the shape says, so that it fills the picture. */
 export function closeView(shape: string, orbit: Seen["camera"]): View {
-  if (shape === "plane" || shape === "disc") return FLAT;
-  // What lies flat is seen from above, so that it fills its picture.
-  if (shape === "level") return close({ ...orbit, yaw: 0, pitch: 89 }, 53);
-  const view = shape === "ball" || shape === "icosphere" ? 29.2 : 37;
-  return close(orbit, view);
+  const how = shapes().find((s) => s.name === shape)?.close;
+  if (typeof how === "number") return close(orbit, how);
+  return how === "above" ? close({ ...orbit, yaw: 0, pitch: 89 }, 53) : FLAT;
 }
 
 function close(orbit: Seen["camera"], view: number): View {

@@ -24,7 +24,9 @@ export class Feeder {
       const value = valueAt(effect, u.place);
       const param = paramAt(effect, u.place);
       // Between a change of structure and its program a place may be gone; its old number stands in.
-      this.still.set(u.name, param && !isMotion(value) ? numbersOf(value, param) : u.value);
+      const numbers = param && !isMotion(value) ? numbersOf(value, param) : u.value;
+      // What is to be whole and is not was rounded by the core.
+      this.still.set(u.name, param?.whole && !numbers.every(Number.isInteger) ? u.value : numbers);
       if (u.rows && (isMotion(value) || !param)) this.moving.push({ name: u.name, rows: u.rows });
     }
   }

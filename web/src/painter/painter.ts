@@ -22,6 +22,7 @@ import {
   WebGLRenderer,
   WebGLRenderTarget,
 } from "three";
+import { cameraNumbers } from "../api/catalogue";
 import type { Compiled, Effect } from "../api/client";
 import type { View } from "./camera";
 import { type Mesh, mesh } from "./mesh";
@@ -60,9 +61,7 @@ const LAY_FRAGMENT =
 /** Triangles as lines. */
 const WIRE_FRAGMENT =
   "precision highp float;\nout vec4 line;\nvoid main() { line = vec4(0.25, 0.62, 0.53, 0.62); }\n";
-const CAMERA = ["eye", "right", "up", "scale", "pixel", "bare", "side", "size"].map(
-  (name) => `camera_${name}`,
-);
+const camera = () => cameraNumbers().map((name) => `camera_${name}`);
 const bare = (source: string) => source.replace(/^#version.*\n/, "");
 
 function material(vertexShader: string, fragmentShader: string, uniforms: string[]): RawShaderMaterial {
@@ -145,14 +144,14 @@ export class Painter {
     const moving = ["heights", "direction"];
     const pictures = await Promise.all(compiled.pictures.map((p) => picture(p.hash, p.srgb)));
     const sampled = compiled.pictures.flatMap((p) => [p.name, `${p.name}_most`]);
-    const numbers = [...CAMERA, ...sampled, ...compiled.uniforms.map((u) => u.name)];
+    const numbers = [...camera(), ...sampled, ...compiled.uniforms.map((u) => u.name)];
     const near = over(
       material(compiled.vertex, compiled.fragment, [...names, ...layers, ...moving, ...numbers]),
     );
     near.side = FrontSide;
     const backdrop = filling(material(QUAD_VERTEX, compiled.backdrop, ["size", ...numbers]));
     const back = compiled.back
-      ? material(compiled.vertex, compiled.back, [...names, ...moving, ...CAMERA])
+      ? material(compiled.vertex, compiled.back, [...names, ...moving, ...camera()])
       : null;
     if (back) back.side = BackSide;
     const raised = compiled.raised

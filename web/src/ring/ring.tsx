@@ -1,8 +1,9 @@
 import { Box } from "@chakra-ui/react";
 import type { ReactNode } from "react";
-import type { Finding, Value } from "../api/client";
+import type { Finding } from "../api/client";
+import { apply } from "../bead/motion";
 import { edit, showTab, useEditor, useFindings } from "../document/editor";
-import { isMotion, type Motion, putAt } from "../document/place";
+import { isMotion, type Motion } from "../document/place";
 import { scrub, usePlayback } from "../playback/playback";
 
 const TAU = Math.PI * 2;
@@ -11,10 +12,9 @@ type Track = { place: string; label: string; motion: Motion; closed: boolean };
 
 /** The motions of the selected strand, the selected bead's first. */
 function useTracks(): Track[] {
-  const document = useEditor((s) => s.document);
   const selected = useEditor((s) => s.selected);
   const closed = useEditor((s) => s.program?.closed);
-  const strand = document.strands.find((s) => s.id === selected?.strand);
+  const strand = useEditor((s) => s.document.strands.find((x) => x.id === s.selected?.strand));
   const tracks: Track[] = [];
   for (const bead of strand?.beads ?? []) {
     for (const [name, value] of Object.entries(bead.params)) {
@@ -140,7 +140,7 @@ export function Ring({ diameter, children }: { diameter: number; children: (inne
 
 /** At the open join: what keeps it open, and one press that closes it. */
 function CloseTheLoop({ findings }: { findings: Finding[] }) {
-  const mendable = findings.filter((f) => f.mend !== null && f.mend !== undefined);
+  const mendable = findings.filter((f) => f.mends.length > 0);
   const words = findings.map((f) => f.words).join("; ");
   if (!mendable.length)
     return (
@@ -150,7 +150,7 @@ function CloseTheLoop({ findings }: { findings: Finding[] }) {
     );
   const mend = () =>
     edit((d) => {
-      for (const f of mendable) putAt(d, f.place, f.mend as Value);
+      for (const f of mendable) apply(d, f.mends[0]);
     });
   return (
     <button type="button" className="join" title={words} onClick={mend} data-testid="join-mend">

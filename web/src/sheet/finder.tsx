@@ -144,11 +144,11 @@ export function Finder({ place, source, onClose, onChoose }: Props) {
 }
 
 function useChoices(place: Place | null): Choice[] {
-  const document = useEditor((s) => s.document);
+  const strands = useEditor((s) => (place ? s.document.strands : null));
   const peeks = useEditor((s) => s.program?.peeks);
   return useMemo(() => {
-    if (!place) return [];
-    const strand = document.strands.find((s) => s.id === place.strand);
+    if (!place || !strands) return [];
+    const strand = strands.find((s) => s.id === place.strand);
     const before = strand?.beads[place.at - 1];
     const signal = before && peeks?.find((p) => p.place === `strands/${place.strand}/${before.id}`)?.signal;
     const kinds = allKinds()
@@ -165,7 +165,7 @@ function useChoices(place: Place | null): Choice[] {
         }),
       );
     if (before) return kinds.sort((a, b) => Number(a.fits !== null) - Number(b.fits !== null));
-    const taps = feedable(document, `strands/${place.strand}`).map(
+    const taps = feedable({ strands }, `strands/${place.strand}`).map(
       (s): Choice => ({
         key: `tap ${s.strand}`,
         title: s.name,
@@ -177,7 +177,7 @@ function useChoices(place: Place | null): Choice[] {
       }),
     );
     return [...kinds.filter((k) => !k.fits), ...taps, ...kinds.filter((k) => k.fits)];
-  }, [document, peeks, place]);
+  }, [strands, peeks, place]);
 }
 
 /** Why a kind cannot stand at a place, or null where it can. */

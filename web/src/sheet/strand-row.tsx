@@ -1,8 +1,8 @@
 import { Box, Flex, IconButton, Input, Menu, Portal, Text } from "@chakra-ui/react";
 import { ChevronDown, ChevronRight, Ellipsis, Plus } from "lucide-react";
-import { memo, useState } from "react";
+import { memo, useMemo, useState } from "react";
 import { kindOf } from "../api/catalogue";
-import type { Effect, Strand } from "../api/client";
+import type { Strand } from "../api/client";
 import {
   deleteBead,
   deleteStrand,
@@ -25,10 +25,9 @@ let dragged: Dragged | null = null;
 
 /** One strand: its name, its beads threaded on a line with their live results, and where it goes. */
 export const StrandRow = memo(function StrandRow({ strand, index, count, loop, onAdd }: Props) {
-  const document = useEditor((s) => s.document);
+  const users = useUsers(strand.id);
   const [over, setOver] = useState<number | null>(null);
   const [noting, setNoting] = useState(false);
-  const users = usersOf(document, strand.id);
   const beadDrop = (at: number) => ({
     onDragOver: (e: React.DragEvent) => {
       if (!dragged?.bead) return;
@@ -311,7 +310,6 @@ function StrandMenu({ strand, index, count, onNote }: MenuProps) {
 
 /** One bead: its live result in a circle, and a few words. */
 function BeadCircle({ strand, index, loop }: { strand: Strand; index: number; loop: Loop }) {
-  const document = useEditor((s) => s.document);
   const bead = strand.beads[index];
   const place = placeOf(strand.id, bead.id);
   const selected = useEditor((s) => s.selected?.strand === strand.id && s.selected.bead === bead.id);
@@ -323,9 +321,10 @@ function BeadCircle({ strand, index, loop }: { strand: Strand; index: number; lo
     s.program?.findings.some((f) => f.place === place || f.place.startsWith(`${place}/`)),
   );
   const users = useLit(strand.id, bead.id);
-  const words = summary(document, bead);
+  const words = useEditor((s) => summary(s.document, bead));
   const moving = Object.values(bead.params).some(isMotion);
   const fed = bead.kind === "tap" ? undefined : Object.values(bead.params).find(isFeed);
+  const feeding = useEditor((s) => s.document.strands.find((x) => x.id === fed?.strand));
   return (
     <button
       type="button"
@@ -356,13 +355,10 @@ function BeadCircle({ strand, index, loop }: { strand: Strand; index: number; lo
         <SmallPicture source={loop.source} place={place} size={50} />
       </span>
       {fed && (
-        <span
-          className="bead-fed"
-          title={`brings in ${document.strands.find((s) => s.id === fed.strand)?.name}`}
-        >
+        <span className="bead-fed" title={`brings in ${feeding?.name}`}>
           <SmallPicture
             source={loop.source}
-            place={placeOf(fed.strand, fed.bead ?? endOf(document, fed.strand))}
+            place={placeOf(fed.strand, fed.bead ?? feeding?.beads.at(-1)?.id)}
             size={20}
           />
         </span>
@@ -383,8 +379,11 @@ function BeadCircle({ strand, index, loop }: { strand: Strand; index: number; lo
   );
 }
 
-const endOf = (document: Effect, strand: string) =>
-  document.strands.find((s) => s.id === strand)?.beads.at(-1)?.id;
+/** Who uses a strand; the same while that is the same. */
+function useUsers(id: string): ReturnType<typeof usersOf> {
+  const text = useEditor((s) => JSON.stringify(usersOf(s.document, id)));
+  return useMemo(() => JSON.parse(text), [text]);
+}
 
 /** Whether this bead is used by the selected one, or uses it. */
 function useLit(strand: string, bead: string): boolean {

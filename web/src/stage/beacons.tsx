@@ -1,8 +1,10 @@
 import { Box, Button, Flex, IconButton, Input, Text } from "@chakra-ui/react";
 import { X } from "lucide-react";
-import { surfaceParam } from "../api/catalogue";
-import { ParamRow } from "../bead/param";
+import type { Effect } from "../api/client";
+import { deleteBeacon } from "../document/edit";
 import { edit, useEditor } from "../document/editor";
+import { channelOrField, fieldsAt, fresh } from "../document/tree";
+import { FieldRow } from "../field";
 import type { Loop } from "./drawing";
 
 /** A beacon at the stage's middle, its axis upwards; gives its id. */
@@ -12,7 +14,7 @@ export function addBeacon(): string {
   while (known.some((b) => b.id === `beacon-${n}`)) n++;
   const id = `beacon-${n}`;
   edit((d) => {
-    d.beacons.push({ id, name: `Beacon ${n}`, position: [0, 0, 0], yaw: 0, pitch: 90 });
+    d.beacons.push({ ...fresh<Effect["beacons"][number]>("beacons/0"), id, name: `Beacon ${n}` });
   });
   return id;
 }
@@ -24,7 +26,12 @@ export function BeaconsPanel({ loop }: { loop: Loop }) {
     <Box data-testid="beacons" mt="3">
       <Flex align="center" gap="3" mb="1">
         <Text fontWeight="600">Beacons</Text>
-        <Button size="xs" variant="outline" onClick={() => addBeacon()} disabled={beacons.length >= 16}>
+        <Button
+          size="xs"
+          variant="outline"
+          onClick={() => addBeacon()}
+          disabled={beacons.length >= (channelOrField("beacons")?.most ?? 0)}
+        >
           add a beacon
         </Button>
       </Flex>
@@ -53,27 +60,16 @@ export function BeaconsPanel({ loop }: { loop: Loop }) {
               size="2xs"
               variant="ghost"
               color="mist"
-              onClick={() =>
-                edit((d) => {
-                  d.beacons = d.beacons.filter((x) => x.id !== b.id);
-                  // What was measured from it goes on from the first that is left.
-                  for (const strand of d.strands)
-                    for (const bead of strand.beads)
-                      if (bead.settings.beacon === b.id) bead.settings.beacon = "";
-                })
-              }
+              onClick={() => edit((d) => deleteBeacon(d, b.id))}
             >
               <X size={13} />
             </IconButton>
           </Flex>
-          {["position", "yaw", "pitch"].map((name) => (
-            <ParamRow
-              key={name}
-              param={surfaceParam(name)}
-              place={`beacons/${b.id}/${name}`}
-              source={loop.source}
-            />
-          ))}
+          {fieldsAt("beacons")
+            .filter((f) => f.kind === "number")
+            .map((f) => (
+              <FieldRow key={f.name} place={`beacons/${b.id}`} field={f} source={loop.source} />
+            ))}
         </Box>
       ))}
     </Box>

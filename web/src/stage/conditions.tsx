@@ -1,7 +1,7 @@
 import { Box, Button, Flex, Grid, Text } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
-import { readyStages, setBy } from "../api/catalogue";
-import { answered, client, type Effect } from "../api/client";
+import { badConditions, readyStages, setBy } from "../api/catalogue";
+import { answered, client, type Effect, type Schema } from "../api/client";
 import { useEditor } from "../document/editor";
 import { Feeder } from "../painter/numbers";
 import { painter } from "../painter/painter";
@@ -9,37 +9,15 @@ import type { Source } from "../painter/small";
 import { SmallPicture } from "../painter/small-picture";
 import { frameOf, usePlayback } from "../playback/playback";
 
-type Condition = { name: string; of: (effect: Effect) => Effect };
+type Condition = Schema["BadCondition"];
 
-function under(stage: string): Condition["of"] {
-  return (effect) => {
-    const ready = readyStages().find((r) => r.name === stage)!;
-    return { ...effect, stage: { ...effect.stage, ...setBy(ready) } };
-  };
+/** An effect as it is looked at under a condition. */
+function under(effect: Effect, { stage, turned, camera, instead }: Condition): Effect {
+  const ready = readyStages().find((r) => r.name === stage);
+  const seen = effect.stage.camera;
+  const moved = { ...seen, yaw: seen.yaw + turned, ...(instead[effect.stage.shape] ?? camera) };
+  return { ...effect, stage: { ...effect.stage, ...(ready && setBy(ready)), camera: moved } };
 }
-
-function from(
-  turn: (camera: Effect["stage"]["camera"]) => Partial<Effect["stage"]["camera"]>,
-): Condition["of"] {
-  return (effect) => {
-    const camera = { ...effect.stage.camera, ...turn(effect.stage.camera) };
-    return { ...effect, stage: { ...effect.stage, camera } };
-  };
-}
-
-const CONDITIONS: Condition[] = [
-  { name: "bright day", of: under("bright day") },
-  { name: "the black", of: under("black") },
-  { name: "from behind", of: from((c) => ({ yaw: c.yaw + 180 })) },
-  {
-    name: "near edge-on",
-    // What lies flat is edge-on at eye level, what stands when seen from its side.
-    of: (effect) =>
-      effect.stage.shape === "level"
-        ? from(() => ({ pitch: 4 }))(effect)
-        : from(() => ({ yaw: 84, pitch: 4 }))(effect),
-  },
-];
 
 /** The effect in four small pictures at once, where effects tend to fail. */
 export function BadConditions() {
@@ -51,7 +29,7 @@ export function BadConditions() {
       </Button>
       {open && (
         <Grid templateColumns="repeat(4, 1fr)" gap="2" mt="2" data-testid="conditions">
-          {CONDITIONS.map((c) => (
+          {badConditions().map((c) => (
             <Small key={c.name} condition={c} />
           ))}
         </Grid>
@@ -68,7 +46,7 @@ function Small({ condition }: { condition: Condition }) {
   useEffect(() => {
     if (held) return;
     let gone = false;
-    const effect = condition.of(document);
+    const effect = under(document, condition);
     const draw = async () => {
       const body = { document: effect as unknown as Record<string, unknown> };
       const got = await answered(client.POST("/api/compile", { body }));

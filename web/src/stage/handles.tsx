@@ -1,7 +1,9 @@
 import { Vector3 } from "three";
+import { kindOf } from "../api/catalogue";
 import type { Effect } from "../api/client";
 import { edit, useEditor } from "../document/editor";
 import { beadAt, isMotion } from "../document/place";
+import { within } from "../document/tree";
 import { follow } from "../drag";
 import { stageView, type View } from "../painter/camera";
 import { frameOf, usePlayback } from "../playback/playback";
@@ -15,14 +17,17 @@ const tidy = (x: number) => Math.round(x * 1000) / 1000;
 
 /** Beacons on the picture, while stage settings or a bead measured from one are open. */
 export function Handles({ diameter }: { diameter: number }) {
-  const document = useEditor((s) => s.document);
+  const beacons = useEditor((s) => s.document.beacons);
+  const stage = useEditor((s) => s.document.stage);
   const tab = useEditor((s) => s.tab);
-  const selected = useEditor((s) => s.selected);
-  const bead = selected && beadAt(document, `strands/${selected.strand}/${selected.bead}`);
-  const measured = tab === "bead" && (bead?.kind === "from-beacon" || bead?.kind === "beacon-distance");
-  const tube = document.stage?.shape === "tube" && tab === "stage";
-  if (!tube && (!document.beacons?.length || !(tab === "stage" || measured))) return null;
-  const view = stageView(document.stage, diameter, diameter);
+  // A bead that is measured from a beacon says so by a setting of that kind.
+  const measured = useEditor((s) => {
+    const bead = s.selected && beadAt(s.document, `strands/${s.selected.strand}/${s.selected.bead}`);
+    return s.tab === "bead" && kindOf(bead?.kind ?? "")?.settings.some((x) => x.kind === "beacon");
+  });
+  const tube = stage?.shape === "tube" && tab === "stage";
+  if (!tube && (!beacons?.length || !(tab === "stage" || measured))) return null;
+  const view = stageView(stage, diameter, diameter);
   return (
     <svg
       width={diameter}
@@ -32,8 +37,8 @@ export function Handles({ diameter }: { diameter: number }) {
       style={{ position: "absolute", inset: 0, pointerEvents: "none", touchAction: "none" }}
       data-testid="handles"
     >
-      {tube && document.stage.path.map((_, i) => <Knot key={i} index={i} view={view} diameter={diameter} />)}
-      {document.beacons.map((b) => (
+      {tube && stage.path.map((_, i) => <Knot key={i} index={i} view={view} diameter={diameter} />)}
+      {beacons.map((b) => (
         <Handle key={b.id} beacon={b} view={view} diameter={diameter} />
       ))}
     </svg>
@@ -63,7 +68,7 @@ function Handle({ beacon, view, diameter }: { beacon: Beacon; view: View; diamet
   const place = (p: Vector3) =>
     edit((d) => {
       const b = d.beacons.find((x) => x.id === beacon.id)!;
-      if (!isMotion(b.position)) b.position = p.toArray().map((x) => tidy(Math.max(-100, Math.min(100, x))));
+      if (!isMotion(b.position)) b.position = p.toArray().map((x) => tidy(within("beacons/0/position", x)));
     });
   const turn = (way: Vector3) =>
     edit((d) => {
@@ -205,7 +210,7 @@ function Knot({ index, view, diameter }: { index: number; view: View; diameter: 
   const r = Math.max(10, (point.radius * size) / unit);
   const place = (p: Vector3) =>
     edit((d) => {
-      d.stage.path[index].at = p.toArray().map((n) => tidy(Math.max(-100, Math.min(100, n / size))));
+      d.stage.path[index].at = p.toArray().map((n) => tidy(within("stage/path/0/at", n / size)));
     });
   const drag = (e: React.PointerEvent<Element>) => {
     e.stopPropagation();
@@ -225,7 +230,7 @@ function Knot({ index, view, diameter }: { index: number; view: View; diameter: 
     follow(e, (m) =>
       edit((d) => {
         const out = Math.hypot(m.clientX - box.left - x, m.clientY - box.top - y) * unit;
-        d.stage.path[index].radius = tidy(Math.max(0.001, Math.min(10, out / size)));
+        d.stage.path[index].radius = tidy(within("stage/path/0/radius", out / size));
       }),
     );
   };

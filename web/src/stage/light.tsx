@@ -1,38 +1,43 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
-import { surfaceParam } from "../api/catalogue";
+import type { Effect } from "../api/client";
 import { hexOf } from "../bead/colour";
-import { ColourControl } from "../bead/colour-control";
-import { NumberControl } from "../bead/number";
-import { ParamRow } from "../bead/param";
 import { edit, useEditor } from "../document/editor";
-import { isMotion, type Lamp } from "../document/place";
+import { isMotion } from "../document/place";
+import { fieldsAt } from "../document/tree";
 import { follow } from "../drag";
-import { MakeLit } from "../surface/make-lit";
+import { ColourAt, FieldRow, fieldOf, Idle, NumberAt } from "../field";
 import type { Loop } from "./drawing";
 
-const LAMPS: Lamp[] = ["key", "fill", "rim"];
-const SKY = ["zenith", "horizon", "ground"] as const;
+type Lamp = keyof Effect["stage"]["lamps"];
+type SkyColour = Exclude<keyof Effect["stage"]["sky"], "strength">;
+const lampNames = () => fieldsAt("stage/lamps").map((f) => f.name as Lamp);
+const skyColours = () =>
+  fieldsAt("stage/sky")
+    .filter((f) => f.param?.type === "colour")
+    .map((f) => f.name as SkyColour);
+const numbersOf = (place: string) =>
+  fieldsAt(place).filter((f) => f.kind === "number" && f.param?.type !== "colour");
 const tidy = (x: number) => Math.round(x * 10) / 10;
 const still = (v: unknown) => (typeof v === "number" ? v : 0);
 
 /** Lamps and sky. Lamps are turned on a small disc: the sky from above, the viewer below it. */
 export function LightPanel({ loop }: { loop: Loop }) {
   const [more, setMore] = useState(false);
-  const lit = useEditor((s) => s.document.surface.lighting === "lit");
   const lamps = useEditor((s) => s.document.stage.lamps);
-  const sky = useEditor((s) => s.document.stage.sky);
-  const strength = surfaceParam("strength");
+  const skyMoves = useEditor((s) => isMotion(s.document.stage.sky.strength));
   return (
     <Box data-testid="light">
       <Text fontWeight="600" mb="1">
         Light
       </Text>
-      {!lit && <MakeLit>The surface is self-lit; lamps and sky do nothing.</MakeLit>}
+      <Idle place="stage" field={fieldOf("stage", "lamps")}>
+        Lamps and sky fall on nothing here: the surface is self-lit.
+      </Idle>
       <Flex gap="3" align="center">
         <Disc />
         <Box flex="1" minW="0">
-          {LAMPS.map((name) => (
+          {lampNames().map((name) => (
             <Flex key={name} align="center" gap="3" py="0.5" opacity={lamps[name].on ? 1 : 0.55}>
               <label style={{ display: "flex", gap: 6, width: "3.6rem", flexShrink: 0 }}>
                 <input
@@ -47,30 +52,10 @@ export function LightPanel({ loop }: { loop: Loop }) {
                 />
                 {name}
               </label>
-              <ColourControl
-                bare
-                label={`${name} colour`}
-                value={lamps[name].colour}
-                onChange={(c) =>
-                  edit((d) => {
-                    d.stage.lamps[name].colour = c;
-                  })
-                }
-              />
+              <ColourAt bare place={`stage/lamps/${name}/colour`} label={`${name} colour`} />
               {!more && isMotion(lamps[name].strength) && <Text color="mist">in motion</Text>}
               {!more && !isMotion(lamps[name].strength) && (
-                <NumberControl
-                  narrow
-                  label={`${name} strength`}
-                  value={still(lamps[name].strength)}
-                  soft={strength.soft}
-                  hard={strength.hard}
-                  onChange={(x) =>
-                    edit((d) => {
-                      d.stage.lamps[name].strength = x;
-                    })
-                  }
-                />
+                <NumberAt narrow place={`stage/lamps/${name}/strength`} label={`${name} strength`} />
               )}
             </Flex>
           ))}
@@ -78,34 +63,11 @@ export function LightPanel({ loop }: { loop: Loop }) {
             <Text w="2rem" flexShrink={0}>
               sky
             </Text>
-            {SKY.map((name) => (
-              <ColourControl
-                bare
-                key={name}
-                label={`sky ${name}`}
-                value={sky[name]}
-                onChange={(c) =>
-                  edit((d) => {
-                    d.stage.sky[name] = c;
-                  })
-                }
-              />
+            {skyColours().map((name) => (
+              <ColourAt bare key={name} place={`stage/sky/${name}`} label={`sky ${name}`} />
             ))}
-            {!more && isMotion(sky.strength) && <Text color="mist">in motion</Text>}
-            {!more && !isMotion(sky.strength) && (
-              <NumberControl
-                narrow
-                label="sky strength"
-                value={still(sky.strength)}
-                soft={strength.soft}
-                hard={strength.hard}
-                onChange={(x) =>
-                  edit((d) => {
-                    d.stage.sky.strength = x;
-                  })
-                }
-              />
-            )}
+            {!more && skyMoves && <Text color="mist">in motion</Text>}
+            {!more && !skyMoves && <NumberAt narrow place="stage/sky/strength" label="sky strength" />}
           </Flex>
         </Box>
       </Flex>
@@ -114,21 +76,25 @@ export function LightPanel({ loop }: { loop: Loop }) {
       </Button>
       {more && (
         <Box mt="1">
-          {LAMPS.filter((name) => lamps[name].on).map((name) => (
-            <Numbers key={name} title={`${name} lamp`}>
-              {["yaw", "pitch", "strength"].map((number) => (
-                <ParamRow
-                  narrow
-                  key={number}
-                  param={surfaceParam(number)}
-                  place={`stage/lamps/${name}/${number}`}
-                  source={loop.source}
-                />
-              ))}
-            </Numbers>
-          ))}
+          {lampNames()
+            .filter((name) => lamps[name].on)
+            .map((name) => (
+              <Numbers key={name} title={`${name} lamp`}>
+                {numbersOf(`stage/lamps/${name}`).map((f) => (
+                  <FieldRow
+                    narrow
+                    key={f.name}
+                    place={`stage/lamps/${name}`}
+                    field={f}
+                    source={loop.source}
+                  />
+                ))}
+              </Numbers>
+            ))}
           <Numbers title="sky">
-            <ParamRow narrow param={strength} place="stage/sky/strength" source={loop.source} />
+            {numbersOf("stage/sky").map((f) => (
+              <FieldRow narrow key={f.name} place="stage/sky" field={f} source={loop.source} />
+            ))}
           </Numbers>
         </Box>
       )}
@@ -192,32 +158,39 @@ function Disc() {
       <circle cx={MIDDLE} cy={MIDDLE} r={MIDDLE - 8} fill="#10191a" stroke="#2c4743" />
       <circle cx={MIDDLE} cy={MIDDLE} r={(MIDDLE - 8) / 2} fill="#16302d" stroke="#3f8171" />
       <path d={`M${MIDDLE} ${SIZE - 1}l-5 -6h10z`} fill="#8fa6a0" aria-hidden />
-      {LAMPS.filter(
-        (name) => lamps[name].on && !isMotion(lamps[name].yaw) && !isMotion(lamps[name].pitch),
-      ).map((name) => {
-        const [yaw, pitch] = [still(lamps[name].yaw), still(lamps[name].pitch)];
-        const [x, y] = onDisc(yaw, pitch);
-        return (
-          <g
-            key={name}
-            role="slider"
-            tabIndex={0}
-            className="lamp"
-            aria-label={`${name} lamp's place`}
-            aria-valuenow={yaw}
-            aria-valuetext={`yaw ${yaw}°, pitch ${pitch}°`}
-            onPointerDown={drag(name)}
-            onKeyDown={step(name, yaw, pitch)}
-          >
-            <title>{`${name}: yaw ${yaw}°, pitch ${pitch}°`}</title>
-            <circle cx={x} cy={y} r="9" fill="transparent" />
-            <circle cx={x} cy={y} r="6" fill={hexOf(lamps[name].colour)} stroke="#6fd6ba" strokeWidth="1.5" />
-            <text x={x} y={y + 3} textAnchor="middle" fontSize="8.5" fill="#0b1212" fontWeight="700">
-              {name[0]}
-            </text>
-          </g>
-        );
-      })}
+      {lampNames()
+        .filter((name) => lamps[name].on && !isMotion(lamps[name].yaw) && !isMotion(lamps[name].pitch))
+        .map((name) => {
+          const [yaw, pitch] = [still(lamps[name].yaw), still(lamps[name].pitch)];
+          const [x, y] = onDisc(yaw, pitch);
+          return (
+            <g
+              key={name}
+              role="slider"
+              tabIndex={0}
+              className="lamp"
+              aria-label={`${name} lamp's place`}
+              aria-valuenow={yaw}
+              aria-valuetext={`yaw ${yaw}°, pitch ${pitch}°`}
+              onPointerDown={drag(name)}
+              onKeyDown={step(name, yaw, pitch)}
+            >
+              <title>{`${name}: yaw ${yaw}°, pitch ${pitch}°`}</title>
+              <circle cx={x} cy={y} r="9" fill="transparent" />
+              <circle
+                cx={x}
+                cy={y}
+                r="6"
+                fill={hexOf(lamps[name].colour)}
+                stroke="#6fd6ba"
+                strokeWidth="1.5"
+              />
+              <text x={x} y={y + 3} textAnchor="middle" fontSize="8.5" fill="#0b1212" fontWeight="700">
+                {name[0]}
+              </text>
+            </g>
+          );
+        })}
     </svg>
   );
 }

@@ -1,11 +1,8 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
-import { readyStages, setBy, shapes } from "../api/catalogue";
-import type { Effect } from "../api/client";
-import { ColourControl } from "../bead/colour-control";
-import { NumberControl } from "../bead/number";
-import { PictureControl } from "../bead/picture";
+import { defaults, readyStages, setBy } from "../api/catalogue";
 import { edit, useEditor } from "../document/editor";
-import { Pick } from "../pick";
+import { fieldsAt, find } from "../document/tree";
+import { ColourAt, FieldPick, FieldRow, fieldOf, NumberAt, useFields } from "../field";
 import { BeaconsPanel } from "./beacons";
 import { BadConditions } from "./conditions";
 import { type Loop, useDrawing } from "./drawing";
@@ -14,67 +11,26 @@ import { NeighboursPanel } from "./neighbours";
 import { MeshControl, PathControl } from "./shape-source";
 import { SavedViews } from "./views";
 
-type StageDraft = Effect["stage"];
-
 /** The scene the effect is tried in. */
 export function StagePanel({ loop }: { loop: Loop }) {
-  const stage = useEditor((s) => s.document.stage);
-  const change = (by: (s: StageDraft) => void) => edit((d) => by(d.stage));
+  const shape = useEditor((s) => s.document.stage.shape);
+  const backdrop = useFields("stage/backdrop", (f) => f.name !== "kind");
   return (
     <Flex gap="6" align="flex-start" wrap="wrap">
       <Box flex="1.15" minW="0">
         <Row label="shape">
-          <Pick
-            label="shape"
-            value={stage.shape}
-            options={shapes()}
-            onChange={(v) =>
-              change((s) => {
-                s.shape = v as StageDraft["shape"];
-              })
-            }
-          />
+          <FieldPick place="stage" field={fieldOf("stage", "shape")} />
           <Text color="mist">finer</Text>
-          <Pick
-            label="subdivision"
-            value={String(stage.subdivision)}
-            options={["0", "1", "2", "3"]}
-            onChange={(v) =>
-              change((s) => {
-                s.subdivision = Number(v);
-              })
-            }
-          />
+          <FieldPick place="stage" field={fieldOf("stage", "subdivision")} label="subdivision" />
           <Vertices />
         </Row>
         <Row label="edges">
-          <Pick
-            label="edges"
-            value={stage.edges}
-            options={["as made", "smooth", "hard"]}
-            onChange={(v) =>
-              change((s) => {
-                s.edges = v as StageDraft["edges"];
-              })
-            }
-          />
+          <FieldPick place="stage" field={fieldOf("stage", "edges")} />
           <Wire />
         </Row>
-        <Row label="size">
-          <NumberControl
-            label="size"
-            value={stage.size}
-            soft={[0.5, 2]}
-            hard={[0.01, 100]}
-            onChange={(x) =>
-              change((s) => {
-                s.size = x;
-              })
-            }
-          />
-        </Row>
-        {stage.shape === "tube" && <PathControl />}
-        {stage.shape === "mesh" && <MeshControl />}
+        <Numbered place="stage/size" />
+        {shape === "tube" && <PathControl />}
+        {shape === "mesh" && <MeshControl />}
         <Row label="stages">
           {readyStages().map((r) => (
             <Button
@@ -82,113 +38,41 @@ export function StagePanel({ loop }: { loop: Loop }) {
               size="xs"
               variant="outline"
               title={r.words}
-              onClick={() =>
-                change((s) => {
-                  Object.assign(s, setBy(r));
-                })
-              }
+              onClick={() => edit((d) => void Object.assign(d.stage, setBy(r)))}
             >
               {r.name}
             </Button>
           ))}
         </Row>
         <Row label="backdrop">
-          <Pick
-            label="backdrop"
-            value={stage.backdrop.kind}
-            options={["checker", "plain", "gradient", "picture"]}
-            onChange={(v) =>
-              change((s) => {
-                s.backdrop.kind = v as "plain";
-              })
-            }
-          />
-          <ColourControl
-            label="Backdrop colour"
-            value={stage.backdrop.colour}
-            onChange={(c) =>
-              change((s) => {
-                s.backdrop.colour = c;
-              })
-            }
-          />
-          {stage.backdrop.kind === "gradient" && (
-            <ColourControl
-              bare
-              label="Backdrop colour at the top"
-              value={stage.backdrop.second}
-              onChange={(c) =>
-                change((s) => {
-                  s.backdrop.second = c;
-                })
-              }
-            />
-          )}
+          <FieldPick place="stage/backdrop" field={fieldOf("stage/backdrop", "kind")} label="backdrop" />
+          {backdrop
+            .filter((f) => f.param?.type === "colour")
+            .map((f, i) => (
+              <ColourAt
+                key={f.name}
+                bare={i > 0}
+                place={`stage/backdrop/${f.name}`}
+                label={`Backdrop ${f.label}`}
+              />
+            ))}
         </Row>
-        {stage.backdrop.kind === "picture" && (
-          <PictureControl
-            value={stage.backdrop.picture}
-            onChoose={(d, id) => {
-              d.stage.backdrop.picture = id;
-            }}
-          />
-        )}
-        <Row label="exposure" unit="stops">
-          <NumberControl
-            label="exposure"
-            value={stage.exposure}
-            soft={[-4, 4]}
-            hard={[-16, 16]}
-            onChange={(x) =>
-              change((s) => {
-                s.exposure = x;
-              })
-            }
-          />
-        </Row>
+        {backdrop
+          .filter((f) => f.kind === "picture")
+          .map((f) => (
+            <FieldRow key={f.name} place="stage/backdrop" field={f} source={loop.source} />
+          ))}
+        <Numbered place="stage/exposure" />
         <Row label="camera">
-          <NumberControl
-            narrow
-            label="camera yaw"
-            value={stage.camera.yaw}
-            soft={[-180, 180]}
-            hard={[-36000, 36000]}
-            onChange={(x) =>
-              change((s) => {
-                s.camera.yaw = x;
-              })
-            }
-          />
-          <NumberControl
-            narrow
-            label="camera pitch"
-            value={stage.camera.pitch}
-            soft={[-89, 89]}
-            hard={[-89, 89]}
-            onChange={(x) =>
-              change((s) => {
-                s.camera.pitch = x;
-              })
-            }
-          />
-          <NumberControl
-            narrow
-            label="camera distance"
-            value={stage.camera.distance}
-            soft={[2, 8]}
-            hard={[0.5, 100]}
-            onChange={(x) =>
-              change((s) => {
-                s.camera.distance = x;
-              })
-            }
-          />
+          {["yaw", "pitch", "distance"].map((name) => (
+            <NumberAt narrow key={name} place={`stage/camera/${name}`} label={`camera ${name}`} />
+          ))}
           <Button
             size="xs"
             variant="outline"
             onClick={() =>
-              change((s) => {
-                s.camera = { yaw: 0, pitch: 0, distance: 4, view: 34, target: [0, 0, 0] };
+              edit((d) => {
+                d.stage.camera = structuredClone(defaults().stage!.camera!);
               })
             }
           >
@@ -198,19 +82,7 @@ export function StagePanel({ loop }: { loop: Loop }) {
         <Text color="mist" fontSize="11.5px">
           yaw and pitch in degrees, distance in units; drag the stage to turn it, with Shift to move it
         </Text>
-        <Row label="lens" unit="degrees">
-          <NumberControl
-            label="camera view"
-            value={stage.camera.view}
-            soft={[15, 70]}
-            hard={[5, 120]}
-            onChange={(x) =>
-              change((s) => {
-                s.camera.view = x;
-              })
-            }
-          />
-        </Row>
+        <Numbered place="stage/camera/view" named="camera view" />
         <Row label="views">
           <SavedViews />
         </Row>
@@ -222,51 +94,24 @@ export function StagePanel({ loop }: { loop: Loop }) {
         <Text fontWeight="600" mb="1" mt="3">
           Bloom
         </Text>
-        <Row label="strength">
-          <NumberControl
-            label="bloom strength"
-            value={stage.bloom.strength}
-            soft={[0, 1.5]}
-            hard={[0, 10]}
-            onChange={(x) =>
-              change((s) => {
-                s.bloom.strength = x;
-              })
-            }
-          />
-        </Row>
-        <Row label="threshold">
-          <NumberControl
-            label="bloom threshold"
-            value={stage.bloom.threshold}
-            soft={[0, 3]}
-            hard={[0, 100]}
-            onChange={(x) =>
-              change((s) => {
-                s.bloom.threshold = x;
-              })
-            }
-          />
-        </Row>
-        <Row label="radius" unit="levels">
-          <NumberControl
-            label="bloom radius"
-            whole
-            value={stage.bloom.radius}
-            soft={[1, 7]}
-            hard={[1, 7]}
-            onChange={(x) =>
-              change((s) => {
-                s.bloom.radius = x;
-              })
-            }
-          />
-        </Row>
+        {fieldsAt("stage/bloom").map((f) => (
+          <Numbered key={f.name} place={`stage/bloom/${f.name}`} named={`bloom ${f.label}`} />
+        ))}
       </Box>
       <Box w="100%">
         <BeaconsPanel loop={loop} />
       </Box>
     </Flex>
+  );
+}
+
+/** A number that does not move, on a row. */
+function Numbered({ place, named }: { place: string; named?: string }) {
+  const { param, label, words } = find(place, defaults())!.field;
+  return (
+    <Row label={label} unit={param?.unit} words={words}>
+      <NumberAt place={place} label={named ?? label} />
+    </Row>
   );
 }
 
@@ -295,9 +140,11 @@ function Wire() {
   );
 }
 
-function Row({ label, unit, children }: { label: string; unit?: string; children: React.ReactNode }) {
+type RowProps = { label: string; unit?: string; words?: string; children: React.ReactNode };
+
+function Row({ label, unit, words, children }: RowProps) {
   return (
-    <Flex align="center" gap="3" py="1" minH="8">
+    <Flex align="center" gap="3" py="1" minH="8" title={words}>
       <Text w="4.5rem" flexShrink={0}>
         {label}
         {unit && (

@@ -2,10 +2,12 @@ import { Button, Flex, IconButton, Text } from "@chakra-ui/react";
 import { Upload, X } from "lucide-react";
 import { useRef } from "react";
 import { useBringing } from "../api/bring";
+import { defaults } from "../api/catalogue";
 import type { Effect, Schema } from "../api/client";
 import { NumberControl } from "../bead/number";
 import { edit, useEditor } from "../document/editor";
-import { Pick } from "../pick";
+import { find, fresh } from "../document/tree";
+import { FieldPick, fieldOf, NumberAt } from "../field";
 
 type Path = Effect["stage"]["path"];
 
@@ -13,6 +15,8 @@ type Path = Effect["stage"]["path"];
 export function PathControl() {
   const path = useEditor((s) => s.document.stage.path);
   const change = (by: (path: Path) => void) => edit((d) => by(d.stage.path));
+  const at = find("stage/path/0/at", defaults())!.field.param!;
+  const most = fieldOf("stage", "path").most ?? path.length;
   return (
     <Flex direction="column" gap="1" data-testid="path" mb="1">
       {path.map((p, i) => (
@@ -26,8 +30,8 @@ export function PathControl() {
               narrow
               label={`point ${i + 1} ${axis}`}
               value={p.at[k]}
-              soft={[-2, 2]}
-              hard={[-100, 100]}
+              soft={at.soft}
+              hard={at.hard}
               onChange={(x) =>
                 change((d) => {
                   d[i].at[k] = x;
@@ -36,18 +40,7 @@ export function PathControl() {
             />
           ))}
           <Text color="mist">radius</Text>
-          <NumberControl
-            narrow
-            label={`point ${i + 1} radius`}
-            value={p.radius}
-            soft={[0.02, 0.4]}
-            hard={[0.001, 10]}
-            onChange={(x) =>
-              change((d) => {
-                d[i].radius = x;
-              })
-            }
-          />
+          <NumberAt narrow place={`stage/path/${i}/radius`} label={`point ${i + 1} radius`} />
           <IconButton
             aria-label={`Remove point ${i + 1}`}
             size="2xs"
@@ -64,7 +57,7 @@ export function PathControl() {
         size="xs"
         variant="outline"
         alignSelf="flex-start"
-        disabled={path.length >= 24}
+        disabled={path.length >= most}
         onClick={() =>
           change((d) => {
             const [a, b] = d.slice(-2);
@@ -87,7 +80,7 @@ export function MeshControl() {
   const input = useRef<HTMLInputElement>(null);
   const { bring, busy, wrong } = useBringing<Schema["StoredMesh"]>("/api/meshes", ({ hash }, name) =>
     edit((d) => {
-      d.stage.mesh = { name, hash, up: "y" };
+      d.stage.mesh = { ...fresh<NonNullable<Effect["stage"]["mesh"]>>("stage/mesh"), name, hash };
       d.stage.shape = "mesh";
     }),
   );
@@ -124,16 +117,7 @@ export function MeshControl() {
               {file.name}
             </Text>
             <Text color="mist">up is</Text>
-            <Pick
-              label="up axis"
-              value={file.up}
-              options={["y", "z"]}
-              onChange={(v) =>
-                edit((d) => {
-                  d.stage.mesh!.up = v as "y";
-                })
-              }
-            />
+            <FieldPick place="stage/mesh" field={fieldOf("stage/mesh", "up")} />
           </>
         ) : (
           <Text color="mist">OBJ, PLY, STL or .glb; until then a ball stands in.</Text>

@@ -3,6 +3,7 @@ import { useEffect, useRef } from "react";
 import { summary } from "../document/edit";
 import { edit, holdBriefly, togglePeek, useEditor } from "../document/editor";
 import { beadAt, strandAt } from "../document/place";
+import { channelOrField, within } from "../document/tree";
 import { follow } from "../drag";
 import { Notice } from "../notice";
 import { stageView } from "../painter/camera";
@@ -98,10 +99,13 @@ export function Stage({ loop, diameter }: { loop: Loop; diameter: number }) {
 /** Says plainly that a peek is shown, and what of. */
 function PeekLabel() {
   const peek = useEditor((s) => s.peek);
-  const document = useEditor((s) => s.document);
+  const what = useEditor((s) => {
+    const bead = s.peek && beadAt(s.document, s.peek);
+    return bead
+      ? `${summary(s.document, bead)} of ${strandAt(s.document, s.peek!)?.name}`
+      : channelOrField(s.peek ?? "")?.label;
+  });
   if (!peek) return null;
-  const bead = beadAt(document, peek);
-  const what = bead ? `${summary(document, bead)} of ${strandAt(document, peek)?.name}` : peek.split("/")[1];
   return (
     <Button
       position="absolute"
@@ -138,7 +142,7 @@ function around(yaw: number, pitch: number) {
   edit((d) => {
     const c = d.stage.camera;
     c.yaw = Math.round((((c.yaw + yaw + 540) % 360) - 180) * 10) / 10;
-    c.pitch = Math.round(Math.max(-89, Math.min(89, c.pitch + pitch)) * 10) / 10;
+    c.pitch = Math.round(within("stage/camera/pitch", c.pitch + pitch) * 10) / 10;
   });
 }
 
@@ -150,7 +154,7 @@ function aside(across: number, up: number) {
     const { camera_right: right, camera_up: above } = stageView({ camera: c, size: 1 }, 1, 1).camera;
     c.target = (["x", "y", "z"] as const).map((axis, i) => {
       const moved = c.target[i] + (right[axis] * across + above[axis] * up) * wide;
-      return Math.round(Math.max(-50, Math.min(50, moved)) * 1000) / 1000;
+      return Math.round(within("stage/camera/target", moved) * 1000) / 1000;
     });
   });
 }
@@ -159,7 +163,7 @@ function nearer(by: number) {
   holdBriefly();
   edit((d) => {
     d.stage.camera.distance =
-      Math.round(Math.max(1.4, Math.min(40, d.stage.camera.distance * by)) * 1000) / 1000;
+      Math.round(within("stage/camera/distance", d.stage.camera.distance * by) * 1000) / 1000;
   });
 }
 

@@ -1,6 +1,7 @@
 import { Button, Flex, IconButton, Text } from "@chakra-ui/react";
 import { X } from "lucide-react";
 import { edit, useEditor } from "../document/editor";
+import { fieldOf } from "../field";
 
 /** Cameras kept by a name; a press looks from there again. */
 export function SavedViews() {
@@ -38,7 +39,7 @@ export function SavedViews() {
       <Button
         size="xs"
         variant="outline"
-        disabled={views.length >= 12}
+        disabled={views.length >= (fieldOf("stage", "views").most ?? 0)}
         title="Keeps the camera as it is now"
         onClick={() =>
           edit((d) => {

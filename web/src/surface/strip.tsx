@@ -1,45 +1,9 @@
 import { Flex, Text } from "@chakra-ui/react";
 import { showTab, togglePeek, useEditor } from "../document/editor";
 import type { Channel } from "../document/place";
+import { listsOf } from "../document/tree";
 import { SmallPicture } from "../painter/small-picture";
 import type { Loop } from "../stage/drawing";
-
-export const CHANNELS = [
-  "emission",
-  "opacity",
-  "base",
-  "roughness",
-  "metallic",
-  "normal",
-  "occlusion",
-  "refraction",
-  "absorption",
-  "scattering",
-  "background",
-  "film",
-  "cast",
-  "displacement",
-] as const satisfies Channel[];
-/** Those that act under lamps and sky alone. */
-export const LIT: readonly Channel[] = ["roughness", "metallic", "normal", "occlusion", "film"];
-/** Those that act on what is seen through a clear body. */
-export const CLEAR: readonly Channel[] = ["refraction", "absorption", "scattering", "background"];
-export const CHANNEL_NAMES: Record<Channel, string> = {
-  emission: "emission",
-  opacity: "opacity",
-  base: "base colour",
-  roughness: "roughness",
-  metallic: "metallic",
-  normal: "normal",
-  occlusion: "occlusion",
-  refraction: "refraction",
-  absorption: "absorption",
-  scattering: "scattering",
-  background: "background gain",
-  film: "film",
-  cast: "cast light",
-  displacement: "displacement",
-};
 
 /** The foot of the sheet: how the effect composites, and each channel with its live result. */
 export function SurfaceStrip({ loop }: { loop: Loop }) {
@@ -47,7 +11,7 @@ export function SurfaceStrip({ loop }: { loop: Loop }) {
   const strands = useEditor((s) => s.document.strands);
   const peek = useEditor((s) => s.peek);
   const tab = useEditor((s) => s.tab);
-  const used = CHANNELS.filter((c) => surface.channels[c].length > 0);
+  const used = listsOf("surface").filter((f) => surface.channels[f.name as Channel].length > 0);
   return (
     <Flex
       align="center"
@@ -71,16 +35,16 @@ export function SurfaceStrip({ loop }: { loop: Loop }) {
         <Text fontWeight="600">Surface</Text>
       </button>
       {used.length === 0 && <Text color="mist">no strand feeds it yet</Text>}
-      {used.map((c) => {
-        const entries = surface.channels[c];
+      {used.map(({ name, label, words }) => {
+        const entries = surface.channels[name as Channel];
         const names = entries.map((e) => strands.find((s) => s.id === e.strand)?.name ?? e.strand);
-        const place = `surface/${c}`;
+        const place = `surface/${name}`;
         return (
-          <Flex key={c} align="center" gap="2">
+          <Flex key={name} align="center" gap="2">
             <button
               type="button"
               className="phase"
-              aria-label={`Peek at ${CHANNEL_NAMES[c]}`}
+              aria-label={`Peek at ${label}`}
               aria-pressed={peek === place}
               onClick={() => togglePeek(place)}
             >
@@ -88,10 +52,10 @@ export function SurfaceStrip({ loop }: { loop: Loop }) {
             </button>
             <button type="button" className="plain" onClick={() => showTab("surface")}>
               <Text color="fog" whiteSpace="nowrap" title={names.join(", ")}>
-                {CHANNEL_NAMES[c]}{" "}
+                {label}{" "}
                 {used.length <= (surface.lighting === "lit" ? 2 : 3) && (
                   <Text as="span" color="mist">
-                    {names.join(c === "emission" ? " + " : ", ")}
+                    {names.join(words.includes("add") ? " + " : ", ")}
                   </Text>
                 )}
               </Text>

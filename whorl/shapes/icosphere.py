@@ -1,22 +1,14 @@
-"""Balls of radius 1 with their poles up and down."""
+"""A ball of radius 1 of triangles that are nearly alike."""
 
 import numpy as np
 from numpy.typing import NDArray
 
-from whorl.stage.mesh import Mesh, grid
+from whorl.fields.cast import BALL
+from whorl.shapes.mesh import Mesh
+from whorl.shapes.spec import Shape
 
 #: Each edge of an icosahedron is cut into so many; even, so that the poles are vertices.
 PARTS = 24
-
-
-def ball(fine: int = 1) -> Mesh:
-    """UV: u round the equator, eastwards from behind; v from the south pole to the north."""
-    uvs, triangles = grid(96 * fine, 48 * fine)
-    around = (uvs[:, 0].astype(np.float64) * 2 - 1) * np.pi
-    up = (uvs[:, 1].astype(np.float64) - 0.5) * np.pi
-    positions = np.stack([np.cos(up) * np.sin(around), np.sin(up), np.cos(up) * np.cos(around)], axis=1)
-    positions = positions.astype(np.float32)
-    return Mesh(positions, positions.copy(), uvs, triangles)
 
 
 def icosphere(fine: int = 1) -> Mesh:
@@ -88,3 +80,14 @@ def _halved(corners: NDArray[np.float64]) -> NDArray[np.float64]:
 def _on_seam(a: NDArray[np.float64], b: NDArray[np.float64]) -> NDArray[np.float64]:
     made = a + (b - a) * (a[0] / (a[0] - b[0]))
     return np.array([0.0, made[1], made[2]])
+
+
+SHAPE = Shape(
+    "icosphere",
+    "a ball of triangles nearly alike",
+    lambda given: icosphere(given.fine),
+    closed=True,
+    round=frozenset({0}),
+    cast=BALL,
+    close=29.2,
+)

@@ -2,27 +2,28 @@
 
 import numpy as np
 
-from whorl.effect.document import MeshFile
 from whorl.images.library import library
 from whorl.images.solid import Solid, read_solid
-from whorl.stage.mesh import Mesh
+from whorl.shapes.ball import ball
+from whorl.shapes.mesh import Mesh
+from whorl.shapes.spec import Given, Shape
 
 
-def brought(file: MeshFile) -> Mesh:
+def brought(digest: str, up: str) -> Mesh:
     """The mesh of a file, its middle at the stage's and its largest extent 2.
 
     KeyError where the file is not here. Without normals of its own it is smooth where its faces
     meet at less than 40 degrees; without UV it has those of the box around it.
     """
-    data = library.data(file.hash)
+    data = library.data(digest)
     if data is None:
-        raise KeyError(file.hash)
-    return fitted(read_solid(data), file)
+        raise KeyError(digest)
+    return fitted(read_solid(data), up)
 
 
-def fitted(solid: Solid, file: MeshFile) -> Mesh:
-    """A mesh on the stage."""
-    turn = np.array([[1, 0, 0], [0, 0, 1], [0, -1, 0]], float) if file.up == "z" else np.eye(3)
+def fitted(solid: Solid, up: str) -> Mesh:
+    """A mesh on the stage, turned so that this axis of the file points upwards."""
+    turn = np.array([[1, 0, 0], [0, 0, 1], [0, -1, 0]], float) if up == "z" else np.eye(3)
     used = solid.positions[np.unique(solid.triangles)]
     low, high = used.min(axis=0), used.max(axis=0)
     positions = ((solid.positions - (low + high) / 2) * (2 / (high - low).max())) @ turn.T
@@ -78,3 +79,11 @@ def _box_uvs(positions: np.ndarray, normals: np.ndarray) -> np.ndarray:
     u = np.where(axis == 0, inside[:, 2], inside[:, 0])
     v = np.where(axis == 1, inside[:, 2], inside[:, 1])
     return np.stack([u, v], axis=1)
+
+
+def _given(given: Given) -> Mesh:
+    # Until one is brought in a ball stands in for it.
+    return brought(*given.file) if given.file else ball(given.fine)
+
+
+SHAPE = Shape("mesh", "a mesh of your own", _given, closed=True)

@@ -68,6 +68,14 @@ class Mesh:
         triangles = back[self.triangles].astype(np.int32)
         return Mesh(self.positions[order], self.normals[order], self.uvs[order], triangles)
 
+    def sampled(self, every: int) -> "Mesh":
+        """Every so many of its places, without triangles; what is known of their surroundings stays."""
+        group = np.cumsum(self.together[:, 0] == self.together[:, 2]) - 1
+        chosen = group % every == 0
+        made = Mesh(self.positions[chosen], self.normals[chosen], self.uvs[chosen], np.empty((0, 3), np.int32))
+        made.__dict__.update(gradients=self.gradients[:, chosen], low=self.low, size=self.size)
+        return made
+
     def grown(self, by: float) -> "Mesh":
         """The same mesh so many times as large."""
         return Mesh((self.positions * np.float32(by)), self.normals, self.uvs, self.triangles)
@@ -157,3 +165,17 @@ def arc(radius: float, start: float, stop: float, across: float = 0.0, up: float
     a = np.radians(np.linspace(start, stop, steps + 1))
     # Sines and cosines that should be nought are.
     return np.round(np.stack([across + radius * np.cos(a), up + radius * np.sin(a)], axis=1), 12)
+
+
+def straight(start: tuple[float, float], stop: tuple[float, float], fine: int) -> np.ndarray:
+    """A straight piece of an outline, in more steps where it is to be finer."""
+    steps = 1 if fine == 1 else 12 * fine
+    return np.linspace(np.array(start, np.float64), np.array(stop, np.float64), steps + 1)
+
+
+def square(count: int) -> Mesh:
+    """A square of side 2 that faces the viewer, cut into so many a side."""
+    uvs, triangles = grid(count, count)
+    positions = np.concatenate([uvs * 2 - 1, np.zeros((len(uvs), 1))], axis=1).astype(np.float32)
+    normals = np.tile(np.array([0, 0, 1], np.float32), (len(uvs), 1))
+    return Mesh(positions, normals, uvs, triangles)

@@ -2,7 +2,8 @@
 
 import numpy as np
 
-from whorl.stage.mesh import Mesh, grid
+from whorl.shapes.mesh import Mesh, grid
+from whorl.shapes.spec import Shape
 
 _HALF = 0.75
 #: Each face's normal, then the directions its u and v run along.
@@ -31,3 +32,6 @@ def box(fine: int = 1) -> Mesh:
         np.tile(uvs, (6, 1)),
         np.concatenate(corners).astype(np.int32),
     )
+
+
+SHAPE = Shape("box", "a box with a UV square on each face", lambda given: box(given.fine), closed=True)

@@ -3,13 +3,13 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from whorl.effect.document import PathPoint
-from whorl.stage.mesh import Mesh, grid
+from whorl.shapes.mesh import Mesh, grid
+from whorl.shapes.spec import PathRows, Shape
 
 Rows = NDArray[np.float64]
 
 
-def tube(path: list[PathPoint], fine: int = 1) -> Mesh:
+def tube(path: PathRows, fine: int = 1) -> Mesh:
     """A tube through the points of a path, open at its ends; u goes round it, v along it by length.
 
     The path is a Catmull–Rom spline, and its frames are carried along it without twisting (Wang et
@@ -32,9 +32,9 @@ def tube(path: list[PathPoint], fine: int = 1) -> Mesh:
     return Mesh(positions.astype(np.float32), normals.astype(np.float32), uvs, triangles)
 
 
-def along(path: list[PathPoint], count: int) -> tuple[Rows, NDArray[np.float64]]:
+def along(path: PathRows, count: int) -> tuple[Rows, NDArray[np.float64]]:
     """So many places along a path, evenly by length, and the radius at each."""
-    points = np.array([[*p.at, p.radius] for p in path], np.float64)
+    points = np.array(path, np.float64)
     ends = np.concatenate([[2 * points[0] - points[1]], points, [2 * points[-1] - points[-2]]])
     t = np.linspace(0, len(points) - 1, 64 * (len(points) - 1) + 1)
     i = np.minimum(t.astype(int), len(points) - 2)
@@ -67,3 +67,11 @@ def _carried(places: Rows, ahead: Rows) -> Rows:
 
 def _unit(v: Rows) -> Rows:
     return np.asarray(v / np.maximum(np.linalg.norm(v, axis=1, keepdims=True), 1e-12))
+
+
+SHAPE = Shape(
+    "tube",
+    "a tube along a path that is dragged on the stage",
+    lambda given: tube(given.path, given.fine),
+    round=frozenset({0}),
+)

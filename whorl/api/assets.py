@@ -1,0 +1,65 @@
+"""Routes of the pictures and meshes that effects bring in."""
+
+import struct
+
+from fastapi import APIRouter, Request, Response
+from starlette.concurrency import run_in_threadpool
+from starlette.exceptions import HTTPException
+
+from whorl.api import models as m
+from whorl.api.stores import FOR_GOOD
+from whorl.images import BadImage, library
+from whorl.images.pyramid import shown_within
+from whorl.images.solid import BadSolid
+from whorl.store.effects import Missing
+
+routes = APIRouter()
+
+
+@routes.post("/assets", status_code=201)
+async def keep_picture(request: Request) -> m.StoredPicture:
+    """Keeps a picture: the body is its file."""
+    data = await request.body()
+    try:
+        digest, made = await run_in_threadpool(library.add, data)
+    except BadImage as e:
+        raise HTTPException(422, str(e)) from None
+    return m.StoredPicture(hash=digest, width=made.width, height=made.height, channels=made.channels)
+
+
+@routes.post("/meshes", status_code=201)
+async def keep_mesh(request: Request) -> m.StoredMesh:
+    """Keeps a mesh: the body is its file, OBJ, PLY, STL or binary glTF."""
+    data = await request.body()
+    try:
+        digest, made = await run_in_threadpool(library.add_solid, data)
+    except BadSolid as e:
+        raise HTTPException(422, str(e)) from None
+    has_uv = made.uvs is not None
+    return m.StoredMesh(hash=digest, vertices=len(made.positions), triangles=len(made.triangles), uv=has_uv)
+
+
+@routes.get("/assets/{digest}/levels", response_class=Response)
+def levels(digest: str, srgb: bool = False) -> Response:
+    """A picture for a GPU: the number of levels, each one's width and height (u32), then half floats."""
+    try:
+        made = library.pyramid(digest, srgb)
+    except KeyError:
+        raise Missing from None
+    head = struct.pack("<I", len(made.shapes)) + made.shapes[:, :2].astype("<u4").tobytes()
+    body = made.texels.astype("<f2").tobytes()
+    return Response(head + body, media_type="application/octet-stream", headers=FOR_GOOD)
+
+
+@routes.get("/assets/{digest}/small.png", response_class=Response)
+def small_picture(digest: str) -> Response:
+    """A picture within 128 × 128, as it looks."""
+    from whorl.bake.png import png
+
+    try:
+        made = library.pyramid(digest, True)
+    except KeyError:
+        raise Missing from None
+    return Response(
+        png(shown_within(made, 128), 3), media_type="image/png", headers={"Cache-Control": "max-age=31536000"}
+    )

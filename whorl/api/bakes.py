@@ -1,0 +1,86 @@
+"""Routes of bakes."""
+
+from collections.abc import AsyncIterator
+
+from fastapi import APIRouter
+from fastapi.responses import FileResponse, StreamingResponse
+from sse_starlette import EventSourceResponse
+from starlette.concurrency import run_in_threadpool
+
+from whorl.api import models as m
+from whorl.api.stores import Jobs, Store
+from whorl.api.zipping import zipped
+from whorl.effect import BadEffect
+from whorl.effect.problems import Problem
+from whorl.plan.build import build
+from whorl.store.effects import Missing
+
+routes = APIRouter()
+
+
+@routes.post("/bakes", status_code=201)
+def start_bake(wanted: m.BakeRequest, store: Store, jobs: Jobs) -> m.BakeJob:
+    """Starts a bake."""
+    kept = store.get(wanted.effect)
+    build(kept.effect)
+    frames, last = kept.effect.turn.frames, wanted.options.last
+    if not wanted.options.first < (frames if last is None else last) <= frames:
+        words = f"frames lie from 0 to {frames}"
+        raise BadEffect([Problem(place="options/last", words=words)])
+    return m.BakeJob.of(jobs.add(kept.id, kept.effect, wanted.options))
+
+
+@routes.get("/bakes")
+def all_bakes(jobs: Jobs, effect: str | None = None) -> list[m.BakeJob]:
+    """Bakes, the newest first."""
+    return [m.BakeJob.of(j) for j in jobs.all(effect)]
+
+
+@routes.get("/bakes/{id}")
+def one_bake(id: str, jobs: Jobs) -> m.BakeJob:
+    """One bake as it stands."""
+    return m.BakeJob.of(jobs.get(id))
+
+
+@routes.get("/bakes/{id}/events", response_class=EventSourceResponse)
+async def bake_events(id: str, jobs: Jobs) -> EventSourceResponse:
+    """The bake each time it changes, as server-sent events, until it has ended."""
+    await run_in_threadpool(jobs.get, id)
+    watching = jobs.watch(id)
+    end = object()
+
+    async def events() -> AsyncIterator[dict[str, str]]:
+        while (job := await run_in_threadpool(next, watching, end)) is not end:
+            yield {"data": m.BakeJob.model_validate(job).model_dump_json()}
+
+    return EventSourceResponse(events())
+
+
+@routes.post("/bakes/{id}/cancel")
+def cancel_bake(id: str, jobs: Jobs) -> m.BakeJob:
+    """Stops a bake; its files go."""
+    return m.BakeJob.of(jobs.cancel(id))
+
+
+@routes.delete("/bakes/{id}", status_code=204)
+def remove_bake(id: str, jobs: Jobs) -> None:
+    """Removes a bake and its files."""
+    jobs.remove(id)
+
+
+@routes.get("/bakes/{id}/files/{name}", response_class=FileResponse)
+def bake_file(id: str, name: str, jobs: Jobs) -> FileResponse:
+    """One file of a bake that is done."""
+    if name not in jobs.get(id).files:
+        raise Missing
+    return FileResponse(jobs.place(id) / name, filename=name)
+
+
+@routes.get("/bakes/{id}/all.zip", response_class=StreamingResponse)
+def bake_zip(id: str, jobs: Jobs) -> StreamingResponse:
+    """All files of a bake that is done."""
+    job = jobs.get(id)
+    if not job.files:
+        raise Missing
+    headers = {"Content-Disposition": f'attachment; filename="{job.effect_id}.zip"'}
+    return StreamingResponse(zipped(jobs.place(id), job.files), media_type="application/zip", headers=headers)

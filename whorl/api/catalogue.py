@@ -1,0 +1,44 @@
+"""Routes of what Whorl knows: its catalogue and the schema of a document."""
+
+from functools import cache
+from typing import Any
+
+from fastapi import APIRouter
+
+from whorl.api import models as m
+from whorl.beads.catalogue import described
+from whorl.effect import Effect
+from whorl.effect.tree import motions, tree
+from whorl.plan.plan import CAMERA
+from whorl.shapes import SHAPES
+from whorl.stage.ready import CONDITIONS, READY
+
+routes = APIRouter()
+
+
+@routes.get("/catalogue")
+def catalogue() -> m.Catalogue:
+    """Every kind of bead, the described document, motions, shapes, and ready stages."""
+    return _catalogue()
+
+
+@cache
+def _catalogue() -> m.Catalogue:
+    return m.Catalogue.model_validate(
+        {
+            "beads": described(),
+            "parts": tree(),
+            "defaults": Effect(name="default"),
+            "motions": motions(),
+            "stages": READY,
+            "conditions": CONDITIONS,
+            "shapes": [{"name": s.name, "words": s.words, "close": s.close} for s in SHAPES.values()],
+            "camera": list(CAMERA),
+        }
+    )
+
+
+@routes.get("/schema")
+def schema() -> dict[str, Any]:
+    """The JSON Schema of a `.whorl.json` document."""
+    return Effect.model_json_schema()

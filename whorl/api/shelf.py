@@ -1,0 +1,100 @@
+"""Routes of the shelf: effects and their revisions."""
+
+from fastapi import APIRouter, Response, UploadFile
+from starlette.concurrency import run_in_threadpool
+
+from whorl.api import models as m
+from whorl.api.stores import Store
+from whorl.bundle import files_of, read_file, write_bundle
+from whorl.effect import Effect, read, write_text
+from whorl.images import library
+from whorl.store.effects import Missing
+
+routes = APIRouter()
+
+
+@routes.get("/effects")
+def shelf(store: Store) -> list[m.ShelfEffect]:
+    """What is on the shelf."""
+    return [
+        m.ShelfEffect(
+            id=k.id,
+            name=k.effect.name,
+            revision=k.revision,
+            changed=k.changed,
+            seconds=k.effect.turn.seconds,
+            fps=k.effect.turn.fps,
+        )
+        for k in store.all()
+    ]
+
+
+@routes.post("/effects", status_code=201)
+def add(new: m.New, store: Store) -> m.KeptEffect:
+    """A new effect."""
+    effect = read(new.document) if new.document is not None else Effect(name=new.name or "New effect")
+    return m.KeptEffect.of(store.add(effect))
+
+
+@routes.post("/effects/import", status_code=201)
+async def bring_in(file: UploadFile, store: Store) -> m.KeptEffect:
+    """A new effect from a `.whorl.json` file, or a `.whorl.zip` with its pictures."""
+    data = await file.read()
+    return m.KeptEffect.of(await run_in_threadpool(lambda: store.add(read_file(data, library))))
+
+
+@routes.get("/effects/{id}")
+def get(id: str, store: Store) -> m.KeptEffect:
+    """One effect at its newest revision."""
+    kept = store.get(id)
+    if kept.deleted:
+        raise Missing
+    return m.KeptEffect.of(kept)
+
+
+@routes.put("/effects/{id}")
+def save(id: str, new: m.Save, store: Store) -> m.KeptEffect:
+    """A new revision. Refused with 409 when another was saved since `base`; nothing is lost."""
+    return m.KeptEffect.of(store.save(id, read(new.document), new.base))
+
+
+@routes.delete("/effects/{id}")
+def delete(id: str, store: Store) -> m.KeptEffect:
+    """Takes an effect off the shelf; `restore` puts it back."""
+    return m.KeptEffect.of(store.delete(id))
+
+
+@routes.post("/effects/{id}/restore")
+def restore(id: str, store: Store) -> m.KeptEffect:
+    """Puts a deleted effect back on the shelf."""
+    return m.KeptEffect.of(store.delete(id, deleted=False))
+
+
+@routes.post("/effects/{id}/duplicate", status_code=201)
+def duplicate(id: str, store: Store) -> m.KeptEffect:
+    """A copy under a name of its own."""
+    effect = store.get(id).effect
+    return m.KeptEffect.of(store.add(effect.model_copy(update={"name": f"{effect.name[:110]} copy"})))
+
+
+@routes.get("/effects/{id}/revisions")
+def revisions(id: str, store: Store) -> list[m.Revision]:
+    """All saved states, the newest first."""
+    return [m.Revision(number=n, saved=saved) for n, saved in store.revisions(id)]
+
+
+@routes.get("/effects/{id}/revisions/{number}")
+def revision(id: str, number: int, store: Store) -> m.KeptEffect:
+    """One saved state."""
+    return m.KeptEffect.of(store.get(id, number))
+
+
+@routes.get("/effects/{id}/export")
+def export(id: str, store: Store) -> Response:
+    """The effect as a file: its document, or a zip of that and its pictures where it has any."""
+    effect = store.get(id).effect
+    bundled = bool(files_of(effect))
+    ending = "zip" if bundled else "json"
+    headers = {"Content-Disposition": f'attachment; filename="{id}.whorl.{ending}"'}
+    made = write_bundle(effect, library) if bundled else write_text(effect)
+    return Response(made, media_type=f"application/{ending}", headers=headers)

@@ -1,0 +1,26 @@
+"""What routes ask the application for."""
+
+from typing import Annotated
+
+from fastapi import Depends, Request
+
+from whorl.store.bakes import Bakes
+from whorl.store.effects import Effects
+
+
+def effects(request: Request) -> Effects:
+    """The shelf."""
+    store: Effects = request.app.state.effects
+    return store
+
+
+def bakes(request: Request) -> Bakes:
+    """The bakes."""
+    store: Bakes = request.app.state.bakes
+    return store
+
+
+Store = Annotated[Effects, Depends(effects)]
+Jobs = Annotated[Bakes, Depends(bakes)]
+#: What is named by its content never changes.
+FOR_GOOD = {"Cache-Control": "max-age=31536000, immutable"}

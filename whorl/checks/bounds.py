@@ -1,0 +1,77 @@
+"""How far displacement takes a shape out of its bounds."""
+
+import math
+from collections.abc import Iterator
+
+import numpy as np
+
+from whorl.checks.finding import Finding
+from whorl.effect.value import Drift, Keys, Sway
+from whorl.motion.values import fill
+from whorl.plan.plan import FromUniform, Plan
+from whorl.shapes.mesh import Mesh
+from whorl.stage import camera as cameras
+from whorl.stage.moved import moved
+
+#: Phases looked at for each time the quickest motion goes there and back.
+PER_CYCLE = 8
+#: Vertices times phases; of a finer mesh every so many places are looked at, and all of them where it is worst.
+MOST = 1_500_000
+
+
+def find(plan: Plan) -> Iterator[Finding]:
+    """By how much the shape grows, and when."""
+    if plan.raised is None:
+        return
+    out, phase = growth(plan)
+    if out <= 1e-4:
+        return
+    stage = plan.effect.stage
+    share = out / float(np.max(stage.mesh_of().size) * stage.size)
+    words = (
+        f"displacement takes the shape {out:.2g} units out of its bounds ({share:.0%} of its size) "
+        f"at phase {phase:.3g}; leave as much room around it"
+    )
+    yield Finding(kind="bounds", place="surface/displacement", words=words)
+
+
+def growth(plan: Plan) -> tuple[float, float]:
+    """By how many units a shape leaves its bounds at the most over a turn, and at which phase."""
+    stage = plan.effect.stage
+    rest = stage.mesh_of()
+    still = rest.grown(stage.size).positions
+    low, high = still.min(axis=0), still.max(axis=0)
+    view = cameras.numbers(stage, 64, 64)
+
+    def out(mesh: Mesh, phase: float) -> float:
+        at = moved(plan, mesh, view, phase % 1.0).positions
+        return float(max((low - at).max(), (at - high).max()))
+
+    count = moments(plan)
+    every = math.ceil(len(rest.positions) * count / MOST)
+    sample = rest if every == 1 else rest.sampled(every)
+    found = [(out(sample, k / count), k / count) for k in range(count)]
+    worst = max(found, key=lambda f: (f[0], -f[1]))
+    if count > 1:
+        # Between the phases that were looked at, by thirds.
+        step = 0.5 / count
+        for _ in range(3):
+            worst = max(worst, *((out(sample, worst[1] + d), (worst[1] + d) % 1.0) for d in (-step, step)))
+            step /= 2
+    return (out(rest, worst[1]), worst[1]) if every > 1 else worst
+
+
+def moments(plan: Plan) -> int:
+    """How many phases of the turn show all that its motions do to the displacement."""
+    assert plan.raised is not None
+    fed = (a.uniform for n in plan.needed(plan.raised) for a in n.args if isinstance(a, FromUniform))
+    quickest = 0.0
+    for uniform in fed:
+        motion, zero = uniform.motion, (0.0,) * uniform.param.size
+        if isinstance(motion, Sway):
+            quickest = max(quickest, abs(motion.cycles))
+        elif isinstance(motion, Keys):
+            quickest = max(quickest, len(motion.keys) / 2)
+        elif isinstance(motion, Drift):
+            quickest = max(quickest, 1.0, *map(abs, fill(motion.cycles, zero)))
+    return min(PER_CYCLE * math.ceil(quickest), max(PER_CYCLE, plan.effect.turn.frames)) or 1

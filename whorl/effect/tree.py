@@ -1,0 +1,92 @@
+"""The described document as plain data, for the interface and for whoever writes documents."""
+
+from collections.abc import Iterator
+from typing import Any
+
+from pydantic import BaseModel
+from pydantic.fields import FieldInfo
+from pydantic_core import to_jsonable_python
+
+from whorl.beads.catalogue import described_param
+from whorl.effect.described import Condition, fields, is_list, kind, part_of
+from whorl.effect.document import Effect
+from whorl.effect.value import MOTIONS, Key
+
+
+def tree() -> dict[str, list[dict[str, Any]]]:
+    """Every part of a document by its name, each a list of what its fields say of themselves."""
+    return {model.__name__: [_field(model, name) for name in fields(model)] for model in _every(Effect, set())} | {
+        model.__name__: [_field(model, name) for name in fields(model)] for model in (*MOTIONS, Key)
+    }
+
+
+def motions() -> list[dict[str, str]]:
+    """Every motion: its name in a document, in words, and which part holds its numbers."""
+    return [{"kind": _kind_of(m), "words": (m.__doc__ or "").split("\n")[0], "part": m.__name__} for m in MOTIONS]
+
+
+def _kind_of(motion: type[BaseModel]) -> str:
+    return str(motion.model_fields["motion"].annotation.__args__[0])  # type: ignore[union-attr]
+
+
+def _every(model: type[BaseModel], seen: set[type[BaseModel]]) -> Iterator[type[BaseModel]]:
+    if model in seen:
+        return
+    seen.add(model)
+    yield model
+    for name, info in model.model_fields.items():
+        inner = part_of(info)
+        if inner is not None and kind(model, name) in ("part", "list"):
+            yield from _every(inner, seen)
+
+
+def _field(model: type[BaseModel], name: str) -> dict[str, Any]:
+    said, info = fields(model)[name], model.model_fields[name]
+    what = kind(model, name)
+    inner = part_of(info) if what in ("part", "list") else None
+    return {
+        "name": name,
+        "label": said.label,
+        "words": said.words,
+        "kind": what,
+        "param": said.param and described_param(said.param),
+        "options": [
+            {"value": value, "words": words, "sets": said.sets.get(value, {})} for value, words in said.options.items()
+        ],
+        "part": inner and inner.__name__,
+        "fresh": _fresh(info),
+        "optional": type(None) in getattr(info.annotation, "__args__", ()),
+        "most": _most(info),
+        "silent": said.silent,
+        "refers": said.refers,
+        "only": list(said.only),
+        "acts": [_condition(c) for c in said.acts],
+        "structural": said.structural,
+        "apart": list(said.apart),
+        "like": said.like,
+    }
+
+
+def _fresh(info: FieldInfo) -> Any:
+    """What a field holds in a part that is made anew; nothing where it must be given."""
+    if info.is_required():
+        return None
+    value = info.get_default(call_default_factory=True)
+    return to_jsonable_python(value)
+
+
+def _most(info: FieldInfo) -> int | None:
+    """How many items a list may hold."""
+    limits = [getattr(m, "max_length", None) for m in info.metadata] if is_list(info) else []
+    return next((n for n in limits if n is not None), None)
+
+
+def _condition(condition: Condition) -> dict[str, Any]:
+    return {
+        "words": condition.words,
+        "mend": condition.mend,
+        "needs": [
+            {"place": n.place, "values": list(n.values), "other_than": list(n.other_than), "mended": n.mended}
+            for n in condition.needs
+        ],
+    }

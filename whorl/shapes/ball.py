@@ -1,0 +1,28 @@
+"""A ball of radius 1 with its poles up and down."""
+
+import numpy as np
+
+from whorl.fields.cast import BALL
+from whorl.shapes.mesh import Mesh, grid
+from whorl.shapes.spec import Shape
+
+
+def ball(fine: int = 1) -> Mesh:
+    """UV: u round the equator, eastwards from behind; v from the south pole to the north."""
+    uvs, triangles = grid(96 * fine, 48 * fine)
+    around = (uvs[:, 0].astype(np.float64) * 2 - 1) * np.pi
+    up = (uvs[:, 1].astype(np.float64) - 0.5) * np.pi
+    positions = np.stack([np.cos(up) * np.sin(around), np.sin(up), np.cos(up) * np.cos(around)], axis=1)
+    positions = positions.astype(np.float32)
+    return Mesh(positions, positions.copy(), uvs, triangles)
+
+
+SHAPE = Shape(
+    "ball",
+    "a ball with poles",
+    lambda given: ball(given.fine),
+    closed=True,
+    round=frozenset({0}),
+    cast=BALL,
+    close=29.2,
+)

@@ -1,0 +1,39 @@
+"""What a shape says of itself."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+from whorl.fields.cast import NO_CAST
+from whorl.shapes.mesh import Mesh
+
+#: x, y, z and the radius at each point of a path.
+PathRows = tuple[tuple[float, float, float, float], ...]
+
+
+@dataclass(frozen=True)
+class Given:
+    """What a shape may be made from: how fine (1, 2, 4 or 8), a path, and the hash and up axis of a file."""
+
+    fine: int = 1
+    path: PathRows = ()
+    file: tuple[str, str] | None = None
+
+
+@dataclass(frozen=True)
+class Shape:
+    """One shape and its facts.
+
+    `closed` shapes have an inside. `round` are the UV axes on which it comes back to where it began.
+    `cast` is how the ray from a lamp through it is worked out in closed form, NO_CAST where it is
+    not. `close` is how the small picture of a bead is taken of it: it fills the picture as it lies
+    ("flat"), is seen from above, or through a lens of so many degrees.
+    """
+
+    name: str
+    words: str
+    make: Callable[[Given], Mesh]
+    closed: bool = False
+    round: frozenset[int] = frozenset()
+    cast: int = NO_CAST
+    close: Literal["flat", "above"] | float = 37.0

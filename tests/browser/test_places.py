@@ -55,6 +55,7 @@ def test_neighbours_are_put_up_and_moved_and_a_view_is_kept(page: Page, server):
     assert stage["camera"]["yaw"] == 0 and stage["views"][0]["name"] == "view 1"
     # What is put up can be set moving like any number.
     panel.get_by_test_id("param-height").get_by_role("combobox").select_option("sway")
+    expect(panel.get_by_role("textbox", name="height sway ±")).to_be_visible()
     assert saved(page, server, id)["stage"]["neighbours"]["floor"]["height"]["motion"] == "sway"
 
 
@@ -179,6 +180,7 @@ def test_a_shape_grows_before_a_picture_and_a_lamp_is_set_moving(page: Page, ser
     panel.get_by_role("button", name="angles and motion").click()
     key = panel.get_by_role("group", name="key lamp")
     key.get_by_test_id("param-yaw").get_by_role("combobox").select_option("sway")
+    expect(key.get_by_role("textbox", name="yaw sway ±")).to_be_visible()
     document = saved(page, server, id)
     stage = document["stage"]
     assert stage["size"] == 0.5 and stage["lamps"]["key"]["yaw"]["motion"] == "sway"

@@ -31,12 +31,12 @@ def test_luminance_weighs_as_rec_709():
 def test_a_threshold_without_softness_is_a_step_and_a_rim_is_the_difference_of_two():
     x = np.linspace(0, 1, 1001)
     at, nought, wide = np.full_like(x, 0.4), np.zeros_like(x), np.full_like(x, 0.2)
-    step = on_cpu(shaping.threshold, (), [x], [nought], [at], [nought])[0]
+    step = on_cpu(shaping.threshold, (), [x], [nought], [at], [nought], [nought])[0]
     assert np.array_equal(step[np.abs(x - 0.4) > 1e-5], (x > 0.4)[np.abs(x - 0.4) > 1e-5])
     soft = np.full_like(x, 0.1)
-    rim = on_cpu(shaping.rim, (), [x], [nought], [at], [wide], [soft])[0]
-    low = on_cpu(shaping.threshold, (), [x], [nought], [at], [soft])[0]
-    high = on_cpu(shaping.threshold, (), [x], [nought], [at + wide], [soft])[0]
+    rim = on_cpu(shaping.rim, (), [x], [nought], [at], [nought], [wide], [nought], [soft])[0]
+    low = on_cpu(shaping.threshold, (), [x], [nought], [at], [nought], [soft])[0]
+    high = on_cpu(shaping.threshold, (), [x], [nought], [at + wide], [nought], [soft])[0]
     assert np.abs(rim - (low - high)).max() < 1e-6
     assert rim[(x > 0.46) & (x < 0.54)].min() == 1
 

@@ -22,6 +22,11 @@ from whorl.beads.spec import COLOUR, COORDS, VALUE, Bead, Param, Setting, Settin
 from whorl.fields import cells, coordinates, lines, noise, patterns
 
 
+def _by_piece(settings: Settings) -> bool:
+    """Whether each cell has one result all over."""
+    return settings["result"] in ("random", "centre")
+
+
 def _chosen(settings: Settings, incoming: object) -> Signal:
     return COLOUR if settings["gives"] == "colour" else VALUE
 
@@ -94,17 +99,17 @@ BEADS = (
         VALUE,
         cells.cells,
         takes=(COORDS,),
+        stepped=_by_piece,
         fits="scale",
         params=(
             SCALE,
             Param("jitter", "How far the points stray from a square lattice.", (1.0,), (0, 1), (0, 1), feed=VALUE),
             Param(
                 "smoothness",
-                "How far neighbouring cells melt into each other.",
-                (0.15,),
-                (0.02, 0.4),
+                "How far neighbouring cells melt into each other; where two meet it takes off so many octaves.",
+                (0.3,),
+                (0, 1),
                 (0, 10),
-                "cells",
                 feed=VALUE,
                 when=("result", "smooth"),
             ),
@@ -132,6 +137,7 @@ BEADS = (
         lambda settings, incoming: COORDS if settings["result"] == "centre" else VALUE,
         {VALUE: patterns.hexagons, COORDS: patterns.hexagon_centre},
         takes=(COORDS,),
+        stepped=_by_piece,
         period=coordinates.kept_period,
         fits="scale",
         # Rows are stretched to fit, so only columns can fail to.
@@ -215,6 +221,7 @@ BEADS = (
         VALUE,
         lines.bricks,
         takes=(COORDS,),
+        stepped=_by_piece,
         fits="count",
         lies=lambda settings, numbers: ((0, 0), (1, 1)),
         params=(
@@ -420,6 +427,7 @@ BEADS = (
         VALUE,
         lines.random_cells,
         takes=(COORDS,),
+        stepped=lambda settings: True,
         fits="scale",
         params=(replace(SCALE, default=(8.0,), soft=(1, 64)), SEED),
         settings=(DIMENSIONS,),

@@ -134,6 +134,8 @@ class Bead:
         (1, 0),
         (2, 0),
     )
+    #: Whether its result is the same all over each piece of the surface, and jumps between them.
+    stepped: "Callable[[Settings], bool]" = lambda settings: False
     #: The strand that a blend brings in, by the name of the port that takes it.
     brings: Param | None = None
     find: tuple[str, ...] = ()

@@ -168,10 +168,10 @@ def mixed_colour(below: Vec3, top: Vec3, mask: f32) -> Vec3:
 @shade
 def selected_value(below: f32, top: f32, by: f32, by_footprint: f32, level: f32) -> f32:
     """What is below where `by` lies under a level, what is on top above it; a pixel's width between."""
-    return mix(below, top, threshold(by, by_footprint, level, 0.0))
+    return mix(below, top, threshold(by, by_footprint, level, 0.0, 0.0))
 
 
 @shade
 def selected_colour(below: Vec3, top: Vec3, by: f32, by_footprint: f32, level: f32) -> Vec3:
     """One of two colours, by a level."""
-    return mix(below, top, threshold(by, by_footprint, level, 0.0))
+    return mix(below, top, threshold(by, by_footprint, level, 0.0, 0.0))

@@ -85,6 +85,70 @@ def squared(to: Vec3, metric: Fixed[i32]) -> f32:
 
 
 @shade
+def second_nearest(
+    base: Vec3,
+    f: Vec3,
+    chosen: Vec3,
+    count: Vec3,
+    seed: u32,
+    jitter: f32,
+    evolve: f32,
+    dimensions: Fixed[i32],
+    metric: Fixed[i32],
+) -> f32:
+    """The distance to the nearest point but one, in cells; up to 2, within which all points are met."""
+    least = 64.0
+    for k in range(5 if dimensions == 3 else 1):
+        for j in range(5):
+            for i in range(5):
+                offset = Vec3(f32(i - 2), f32(j - 2), f32(k - 2) if dimensions == 3 else 0.0)
+                to = offset + feature(base + offset, count, seed, jitter, evolve) - f
+                if dimensions == 2:
+                    to = Vec3(to.x, to.y, 0.0)
+                away = offset - chosen
+                least = minimum(least, 64.0 if dot(away, away) < 0.5 else squared(to, metric))
+    return minimum(sqrt(least), 2.0)
+
+
+@shade
+def power_mean(
+    base: Vec3,
+    f: Vec3,
+    chosen: Vec3,
+    near: f32,
+    count: Vec3,
+    seed: u32,
+    jitter: f32,
+    evolve: f32,
+    smoothness: f32,
+    dimensions: Fixed[i32],
+    metric: Fixed[i32],
+) -> f32:
+    """The power mean of the distances to all points about, by the square of the nearest; see `cells`.
+
+    A point counts less from half of where not all of them are met any more, and for nothing there.
+    """
+    # Under 1/100 it looks like the nearest itself.
+    sharp = 1.0 / clamp(smoothness, 0.01, 10.0)
+    far = 1.0 if dimensions == 3 else 2.0
+    total = 1.0
+    for k in range(3 if dimensions == 3 else 1):
+        for j in range(3 if dimensions == 3 else 5):
+            for i in range(3 if dimensions == 3 else 5):
+                half = 1.0 if dimensions == 3 else 2.0
+                offset = Vec3(f32(i) - half, f32(j) - half, f32(k) - 1.0 if dimensions == 3 else 0.0)
+                to = offset + feature(base + offset, count, seed, jitter, evolve) - f
+                if dimensions == 2:
+                    to = Vec3(to.x, to.y, 0.0)
+                away = offset - chosen
+                d = maximum(squared(to, metric), 1e-12)
+                left = clamp(2.0 - 2.0 * sqrt(d) / far, 0.0, 1.0)
+                share = exp2(0.5 * sharp * log2(maximum(near, 1e-12) / d))
+                total += 0.0 if dot(away, away) < 0.5 else share * left * left * (3.0 - 2.0 * left)
+    return sqrt(near) * exp2(-log2(total) / sharp)
+
+
+@shade
 def cells(
     p: Vec3,
     period: Vec3,
@@ -99,9 +163,11 @@ def cells(
 ) -> f32:
     """Distances in cells: nearest, second, their difference, the true border, a smooth nearest; or a random 0..1.
 
-    Distances are clamped to 0..1. `jitter` 0 is a square lattice, 1 fully scattered. The smooth
-    nearest adds up all neighbours, each by two to the minus distance (Quilez, *Smooth Voronoi*,
-    2014); `smoothness` in cells. The border is of round cells whatever the metric.
+    `jitter` 0 is a square lattice, 1 fully scattered. The smooth nearest is the power mean of all
+    distances, (Σ dᵢ⁻ᵖ)^(−1/p) with p = 1 / `smoothness`: 0 on every point, the nearest itself as
+    smoothness goes to 0, and 2^(−smoothness) times that where two cells meet. So the difference of
+    two of them is dark on the points and bright along all borders. The border is of round cells
+    whatever the metric. Nearest, border and differences are held within 0..1.
     """
     q = lattice(p, scale)
     if dimensions == 2:
@@ -110,11 +176,7 @@ def cells(
     base = floor(q)
     f = q - base
     first = seed_of(seed)
-    # Under 1/50 of a cell it looks like the nearest itself, and the sum would run out of float32.
-    sharp = 1.0 / clamp(smoothness, 0.02, 10.0)
-    sum_of = 0.0
     near = 64.0
-    next_near = 64.0
     chosen = Vec3(0.0)
     to_near = Vec3(0.0)
     for k in range(3 if dimensions == 3 else 1):
@@ -125,12 +187,7 @@ def cells(
                 if dimensions == 2:
                     to = Vec3(to.x, to.y, 0.0)
                 d = squared(to, metric)
-                if result == SMOOTH:
-                    # Points a cell away count for nothing, so that none is missed and no line shows.
-                    rest = maximum(1.0 - d, 0.0)
-                    sum_of += exp2(-sharp * sqrt(d)) * rest * rest
                 closer = d < near
-                next_near = minimum(next_near, maximum(near, d))
                 chosen = offset if closer else chosen
                 to_near = to if closer else to_near
                 near = minimum(near, d)
@@ -141,9 +198,10 @@ def cells(
     if result == BORDER:
         return border(base, f, chosen, to_near, count, first, jitter, evolve, dimensions)
     if result == SMOOTH:
-        return clamp(-log2(maximum(sum_of, 1e-30)) / sharp, 0.0, 1.0)
+        return power_mean(base, f, chosen, near, count, first, jitter, evolve, smoothness, dimensions, metric)
     if result == SECOND:
-        return clamp(sqrt(next_near), 0.0, 1.0)
+        return second_nearest(base, f, chosen, count, first, jitter, evolve, dimensions, metric)
     if result == BETWEEN:
-        return clamp(sqrt(next_near) - sqrt(near), 0.0, 1.0)
+        other = second_nearest(base, f, chosen, count, first, jitter, evolve, dimensions, metric)
+        return clamp(other - sqrt(near), 0.0, 1.0)
     return clamp(sqrt(near), 0.0, 1.0)

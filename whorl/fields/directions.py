@@ -1,10 +1,10 @@
 """Directions: normals bent by heights, by noise, and by each other."""
 
 from whorl.fields.hash import seed_of
-from whorl.fields.lattice import cells_of, lattice
+from whorl.fields.lattice import cells_of, lattice, short_way
 from whorl.fields.noise import layered
 from whorl.fields.surface import towards
-from whorl.shade import Fixed, Vec3, Vec4, absolute, clamp, cross, dot, f32, floor, i32, maximum, mix, shade
+from whorl.shade import Fixed, Vec3, Vec4, absolute, clamp, cross, dot, f32, floor, i32, length, maximum, mix, shade
 
 
 @shade
@@ -104,12 +104,35 @@ def scattered(below: Vec3, at_uv: Vec3, amount: f32, scale: f32, seed: f32, octa
 
 
 @shade
-def image_normal(texel: Vec4, at_normal: Vec3, at_along_u: Vec3, strength: f32, flip_green: Fixed[i32]) -> Vec3:
-    """A tangent-space normal map laid on the surface: 0..1 is −1..1; `strength` times as steep."""
+def image_normal(
+    p: Vec3,
+    period: Vec3,
+    beside: Vec3,
+    beyond: Vec3,
+    texel: Vec4,
+    at_normal: Vec3,
+    at_along_u: Vec3,
+    strength: f32,
+    flip_green: Fixed[i32],
+) -> Vec3:
+    """A tangent-space normal map laid on the surface as its coordinates run there: 0..1 is −1..1.
+
+    `beside` and `beyond` are the coordinates at two neighbouring points. Red follows the gradient of
+    the first coordinate over the surface and green that of the second, whatever has turned, mirrored
+    or bent them, so that a dome stays a dome; how dense they are does not count, as is usual for
+    normal maps. Where coordinates do not change with the place they are taken to run as the UV do.
+    """
     x = texel.x * 2.0 - 1.0
     y = texel.y * 2.0 - 1.0
     if flip_green == 1:
         y = -y
-    u = way(at_normal, at_along_u, 0) * (x * strength)
-    v = way(at_normal, at_along_u, 1) * (y * strength)
-    return towards(u + v + at_normal * maximum(texel.z * 2.0 - 1.0, 1e-3))
+    a = beside - p
+    b = beyond - p
+    first = way(at_normal, at_along_u, 0)
+    second = way(at_normal, at_along_u, 1)
+    u = first * short_way(a.x, period.x) + second * short_way(b.x, period.x)
+    v = first * short_way(a.y, period.y) + second * short_way(b.y, period.y)
+    still = dot(u, u) + dot(v, v) < 1e-14
+    u = first if still else u / maximum(length(u), 1e-7)
+    v = second if still else v / maximum(length(v), 1e-7)
+    return towards((u * x + v * y) * strength + at_normal * maximum(texel.z * 2.0 - 1.0, 1e-3))

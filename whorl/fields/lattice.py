@@ -35,10 +35,16 @@ def lattice(p: Vec3, scale: f32) -> Vec3:
 
 
 @shade
+def short_way(d: f32, period: f32) -> f32:
+    """The difference of two coordinates the short way round a period; 0 for none."""
+    whole = period * floor(d / maximum(period, 1e-6) + 0.5)
+    return d - whole if period > 0.0 else d
+
+
+@shade
 def nearer(d: f32, period: f32) -> f32:
     """How far apart two coordinates lie, the short way round a period; 0 for none."""
-    whole = period * floor(d / maximum(period, 1e-6) + 0.5)
-    return absolute(d - whole if period > 0.0 else d)
+    return absolute(short_way(d, period))
 
 
 @shade

@@ -49,7 +49,7 @@ def within(distance: f32, half: f32, softness: f32, footprint: f32) -> f32:
     """
     edge = maximum(maximum(softness, footprint), 1e-6)
     share = clamp(2.0 * half / maximum(footprint, 1e-6), 0.0, 1.0)
-    return (1.0 - threshold(distance, 0.0, maximum(half, footprint * 0.5), edge)) * share
+    return (1.0 - threshold(distance, 0.0, maximum(half, footprint * 0.5), 0.0, edge)) * share
 
 
 @shade

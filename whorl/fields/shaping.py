@@ -23,24 +23,27 @@ TAU = 6.283185307179586
 
 
 @shade
-def threshold(below: f32, footprint: f32, level: f32, softness: f32) -> f32:
+def threshold(below: f32, footprint: f32, level: f32, level_footprint: f32, softness: f32) -> f32:
     """0 under `level`, 1 over it, smoothly over a width of `softness`; 0 is a hard step.
 
-    The step is at the least as wide as `footprint`, what the value changes in a pixel.
+    The step is at the least as wide as what value and level change in a pixel: a level that a strand
+    gives may cross a value that hardly changes.
 
-    >>> [threshold(x, 0.0, 0.5, 0.5) for x in (0.25, 0.5, 0.75)]
+    >>> [threshold(x, 0.0, 0.5, 0.0, 0.5) for x in (0.25, 0.5, 0.75)]
     [0.0, 0.5, 1.0]
     """
-    width = maximum(maximum(softness, footprint), 1e-6)
+    width = maximum(maximum(softness, footprint + level_footprint), 1e-6)
     t = clamp((below - level) / width + 0.5, 0.0, 1.0)
     return t * t * (3.0 - 2.0 * t)
 
 
 @shade
-def rim(below: f32, footprint: f32, level: f32, width: f32, softness: f32) -> f32:
+def rim(
+    below: f32, footprint: f32, level: f32, level_footprint: f32, width: f32, width_footprint: f32, softness: f32
+) -> f32:
     """What lies between two thresholds, at `level` and a `width` above it: 0..1."""
-    low = threshold(below, footprint, level, softness)
-    high = threshold(below, footprint, level + width, softness)
+    low = threshold(below, footprint, level, level_footprint, softness)
+    high = threshold(below, footprint, level + width, level_footprint + width_footprint, softness)
     return clamp(low - high, 0.0, 1.0)
 
 

@@ -39,6 +39,8 @@ from whorl.shade import Unchecked
 
 _INCOMING = ("below", "p")
 _BARE = FromPoint("at_normal")
+#: How far off neighbouring points are whose coordinates say which way these run, in units.
+_NEAR = Literals((0.001,))
 #: The phase of the turn, as a number in motion.
 PHASE = Param("phase", "Where the turn is.", (0.0,), wrap=1.0)
 
@@ -80,6 +82,7 @@ class _Builder:
         self.problems: list[Problem] = []
         self.ends: dict[str, Node | None] = {}
         self.plain: dict[object, int] = {}
+        self.stepped: set[int] = set()
         self.places: dict[object, Node] = {}
         self.all_strands = {s.id: s for s in effect.strands}
         self.around = Surroundings(self)
@@ -185,7 +188,10 @@ class _Builder:
         gives = spec.result(settings, signals)
         if spec.kind == "parallax" and below is not None:
             return self.lowered(below, incoming, int(settings["steps"]), at)
-        return self.call(spec, settings, incoming, below, gives, at)
+        node = self.call(spec, settings, incoming, below, gives, at)
+        if spec.stepped(settings):
+            self.stepped.add(node.index)
+        return node
 
     def brings_muted(self, bead: OnStrand, spec: Bead) -> bool:
         value = bead.params.get(spec.brings.name) if spec.brings else None
@@ -228,8 +234,8 @@ class _Builder:
                 args.append(self.footprint(of, p.type.size, settings, at))
             elif p.name in ("beside", "beyond"):
                 assert below is not None
-                moved = self.moved(below, incoming["distance"], int(p.name == "beyond"))
-                args.append(FromNode(moved, VALUE))
+                moved = self.moved(below, incoming.get("distance", _NEAR), int(p.name == "beyond"))
+                args.append(FromNode(moved, below.gives if below.gives is COORDS else VALUE))
             elif p.name == "texel":
                 assert below is not None
                 args.append(self.texel(settings, below, incoming["detail"], at))
@@ -255,7 +261,8 @@ class _Builder:
 
     def footprint(self, node: Node | None, size: int, settings: dict[str, str | int | bool], at: str) -> Arg:
         """How much a node changes from pixel to pixel; nothing where edges are to be hard."""
-        if node is None or settings.get("edges") == "hard":
+        if node is None or settings.get("edges") == "hard" or node.index in self.stepped:
+            # What jumps from piece to piece changes in none of them: a pixel on the border is on one side.
             return Literals((0.0,) * size)
         if size == 1 and node.gives is COLOUR:
             node = self.add(at, VALUE, colour.luminance, (), (FromNode(node, COLOUR),))
@@ -577,6 +584,9 @@ class _Builder:
                 function, fixed, args, period = None, (), (FromNode(first, gives or VALUE),), first.period
         node = Node(len(self.plan.nodes), place, gives, function, fixed, args, period)  # type: ignore[arg-type]
         self.plan.nodes.append(node)
+        made_of = [a for a in args if not isinstance(a, FromUniform | FromPeriod | FromCamera | Literals)]
+        if made_of and all(isinstance(a, FromNode) and a.node.index in self.stepped for a in made_of):
+            self.stepped.add(node.index)
         return node
 
 

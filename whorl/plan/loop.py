@@ -138,7 +138,8 @@ def _seam(scale: Uniform, component: int, axis: int, period: float) -> LoopFindi
 
 def _meeting(plan: Plan, node: Node) -> set[int]:
     """The axes on which a picture would show that the coordinates do not meet themselves."""
-    if node.place.startswith("surface"):
+    if not node.place.startswith("strands/"):
+        # Of the surface, or measured from a beacon: nothing comes round there.
         return set()
     bead = _bead(plan, _bead_place(node.place))
     before = _incoming(node)

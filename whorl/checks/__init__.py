@@ -1,13 +1,13 @@
 """Findings about an effect. One check is one file here with its `find`, named in CHECKS."""
 
-from whorl.checks import acts, body, bounds, cast, coarse, loop, shows
+from whorl.checks import acts, body, bounds, cast, coarse, joins, loop, shows
 from whorl.checks.finding import Change, Finding, Mend
 from whorl.effect import BadEffect, Effect
 from whorl.plan.build import build
 from whorl.plan.plan import Plan
 
 #: In the order in which their findings are told.
-CHECKS = (loop, shows, body, acts, cast, coarse, bounds)
+CHECKS = (loop, joins, shows, body, acts, cast, coarse, bounds)
 
 __all__ = ["CHECKS", "Change", "Finding", "Mend", "check", "of_plan"]
 

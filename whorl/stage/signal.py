@@ -56,7 +56,7 @@ def histogram(plan: Plan, node: Node, bins: int = 64) -> Histogram:
     values = []
     for moment in range(1 if still and not plan.raised else MOMENTS):
         phase = moment / MOMENTS
-        points, view = _points(plan, phase)
+        points, view = points_of(plan, phase, SIDE)
         made = evaluation(points, phase, camera=view)
         values.append(run(colour.luminance, (), [made], len(made[0]))[0] if node.gives is COLOUR else made[0])
     found = np.concatenate(values)
@@ -94,12 +94,12 @@ def response(bead: Bead, low: float, high: float, count: int = 65, phase: float 
     return [[float(x) for x in sample] for sample in zip(*rows, strict=True)]
 
 
-def _points(plan: Plan, phase: float) -> tuple[dict[str, list[Floats]], dict[str, Numbers]]:
+def points_of(plan: Plan, phase: float, side: int) -> tuple[dict[str, list[Floats]], dict[str, Numbers]]:
     """Points of the shape as it stands at a phase, seen from where all of its near side is in view, and the camera."""
     stage = plan.effect.stage
     if stage.shape == "plane" and not plan.raised and stage.size == 1:
-        return flat.points(SIDE, SIDE), dict(AHEAD)
+        return flat.points(side, side), dict(AHEAD)
     away = min(4.0 * stage.size, param(Camera, "distance").hard[1])
     seen = stage.model_copy(update={"camera": Camera(yaw=0.0, pitch=20.0, distance=max(away, 0.5))})
-    view = cameras.numbers(seen, SIDE, SIDE)
-    return Sides(plan, seen, view, phase, SIDE, SIDE).points(True)[1], view
+    view = cameras.numbers(seen, side, side)
+    return Sides(plan, seen, view, phase, side, side).points(True)[1], view

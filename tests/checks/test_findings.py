@@ -1,0 +1,124 @@
+"""Findings: what cannot act, what shows nothing, and joins that only measuring finds."""
+
+import pytest
+
+from tests.documents import bead, data, effect, mist, strand
+from whorl import demo
+from whorl.checks import check
+from whorl.effect import read
+from whorl.effect.places import put
+
+
+def kinds(document) -> list[tuple[str, str]]:
+    return [(f.kind, f.place) for f in check(read(document))]
+
+
+def mended(document, index=0, which=0):
+    """The findings that are left once a mend was applied."""
+    (finding, *_rest) = check(read(document))[index:]
+    for change in finding.mends[which].changes:
+        put(document, change.place, change.value)
+    return kinds(document)
+
+
+def phased(factor, *after, param="evolve"):
+    """A noise that is changed by so many times the phase of the turn, through a tap."""
+    return data(
+        strand("ph", bead("phase"), bead("remap", settings={"clamped": False}, to_high=factor)),
+        strand("tp", bead("tap", **{"from": {"strand": "ph"}}), *after),
+        strand("n", bead("uv"), bead("noise", settings={"evolution": True}, **{param: {"strand": "tp"}})),
+        surface={"channels": {"emission": [{"strand": "n"}]}},
+    )
+
+
+@pytest.mark.parametrize(("factor", "is_open"), [(1.5, True), (1.0, False), (2.0, False), (0.25, True)])
+def test_a_phase_that_is_fed_on_is_followed_to_what_it_moves(factor, is_open):
+    found = check(read(phased(factor)))
+    assert [(f.kind, f.place) for f in found] == ([("open loop", "strands/n/noise/evolve")] if is_open else [])
+    if is_open:
+        assert f"from {factor:g} to 0" in found[0].words
+
+
+def test_what_makes_a_phase_come_back_closes_the_loop():
+    assert kinds(phased(1.0, bead("sine"), param="scale")) == []
+
+
+def test_a_phase_straight_on_a_channel_is_an_open_loop_told_once():
+    document = data(strand("ph", bead("phase"), bead("invert")), surface={"channels": {"emission": [{"strand": "ph"}]}})
+    assert kinds(document) == [("open loop", "surface/emission/0")]
+
+
+@pytest.mark.parametrize("slug", demo.slugs())
+def test_nothing_but_bounds_is_found_in_the_demo_effects(slug):
+    assert {f.kind for f in check(demo.demo(slug))} <= {"bounds"}
+
+
+@pytest.mark.parametrize(
+    ("surface", "place", "mends"),
+    [
+        ({"composite": "solid"}, "surface/opacity", ["make it cut away", "make it see-through", "make it glow"]),
+        ({}, "surface/metallic", ["make it lit"]),
+        ({"composite": "glowing"}, "surface/refraction", ["make it a clear body"]),
+        ({}, "surface/roughness", ["make it lit", "make it a clear body"]),
+        ({"lighting": "lit"}, "surface/film", ["give it a film"]),
+    ],
+)
+def test_a_channel_that_cannot_act_is_told_and_every_mend_lets_it_act(surface, place, mends):
+    channel = place.split("/")[1]
+    for i, words in enumerate(mends):
+        document = data(
+            mist(), surface={**surface, "channels": {"emission": [{"strand": "mist"}], channel: [{"strand": "mist"}]}}
+        )
+        found = check(read(document))
+        assert [(f.kind, f.place) for f in found] == [("channel cannot act", place)]
+        assert [m.words for m in found[0].mends] == mends and words == mends[i]
+        assert mended(document, which=i) == []
+
+
+def test_roughness_acts_on_a_clear_body_that_is_self_lit():
+    channels = {"emission": [{"strand": "mist"}], "roughness": [{"strand": "mist"}]}
+    assert kinds(data(mist(), surface={"body": "filled", "opacity": 0.2, "channels": channels})) == []
+
+
+def test_a_second_surface_has_no_film_or_displacement():
+    second = {"strand": "mist", "channels": {name: [{"strand": "mist"}] for name in ("film", "displacement", "base")}}
+    document = data(mist(), surface={"channels": {"emission": [{"strand": "mist"}]}, "second": second})
+    assert kinds(document) == [
+        ("channel cannot act", "surface/second/film"),
+        ("channel cannot act", "surface/second/displacement"),
+    ]
+    assert mended(document) == [("channel cannot act", "surface/second/displacement")]
+
+
+def test_light_that_is_cast_on_nothing_is_told():
+    surface = {"channels": {"emission": [{"strand": "mist"}], "cast": [{"strand": "mist"}]}}
+    off = {"shape": "box", "lamps": {"key": {"on": False}}}
+    found = check(effect(mist(), surface=surface, stage=off))
+    assert [f.kind for f in found] == ["light on nothing"] * 3
+    assert "plane, level, disc, ball" in found[0].words
+    ready = {"shape": "plane", "neighbours": {"wall": {"on": True}}}
+    assert check(effect(mist(), surface=surface, stage=ready)) == []
+    assert mended({**data(mist(), surface=surface), "stage": {"shape": "plane"}}, which=1) == []
+
+
+def test_a_body_that_hides_all_is_told():
+    surface = {"body": "filled", "channels": {"emission": [{"strand": "mist"}]}}
+    document = data(mist(), surface=surface)
+    assert kinds(document) == [("opacity hides the body", "surface/opacity")]
+    assert mended(document) == []
+
+
+def test_the_bounds_are_those_of_the_quickest_motion_and_of_the_mesh_in_use():
+    """A box that swells to 0.4 twice a turn, at phases that quarters miss."""
+    sway = {"motion": "sway", "amount": 0.2, "base": 0.2, "cycles": 2, "start": 0.0}
+    surface = {"composite": "solid", "displacement": 1.0}
+    channels = {"base": [{"strand": "mist"}], "displacement": [{"strand": "h"}]}
+    stage = {"shape": "box", "subdivision": 2}
+    found = check(
+        effect(mist(), strand("h", bead("constant", value=sway)), surface={**surface, "channels": channels}, stage=stage)
+    )
+    assert [f.kind for f in found] == ["bounds"] and "0.4 units" in found[0].words and "0.125" in found[0].words
+    # Only the middle of each side swells, where the coarsest mesh has no vertex.
+    spot = strand("h", bead("uv"), bead("radial", radius=0.2), bead("remap", to_high=0.4))
+    (found,) = check(effect(mist(), spot, surface={**surface, "channels": channels}, stage=stage))
+    assert found.kind == "bounds" and float(found.words.split(" units")[0].split()[-1]) > 0.35

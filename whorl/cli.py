@@ -1,6 +1,8 @@
 """The command `whorl`."""
 
 import json
+import logging
+import os
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -13,21 +15,24 @@ from rich.console import Console
 from rich.progress import Progress as Bar
 
 from whorl.effect import BadEffect, Effect
+from whorl.effect.problems import Refused
 from whorl.plan.plan import Node, Plan
 
 app = typer.Typer(
     add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help="Motion shader effects."
 )
 
-File = Annotated[str, typer.Argument(metavar="FILE", help="A .whorl.json file, or the slug of a demo effect.")]
+File = Annotated[
+    str,
+    typer.Argument(
+        metavar="FILE",
+        help="A .whorl.json file, a .whorl.zip bundle with its pictures and mesh, or the slug of a demo effect.",
+    ),
+]
 Out = Annotated[Path, typer.Option("--out", "-o", help="Where to write.")]
 Phase = Annotated[float, typer.Option(help="Where in the turn, 0 to 1.", min=0, max=1)]
 Size = Annotated[int, typer.Option(help="Width and height in pixels.", min=2, max=8192)]
 Data = Annotated[Path | None, typer.Option(help="Where effects and bakes are kept.")]
-
-
-class Said(Exception):
-    """Bad input, in one line."""
 
 
 @contextmanager
@@ -42,10 +47,16 @@ def told() -> Iterator[None]:
     except ValidationError as e:
         error = e.errors()[0]
         _end(f"{'/'.join(map(str, error['loc']))}: {error['msg']}".lstrip(": "))
-    except (Said, ValueError) as e:
+    except Refused as e:
         _end(str(e))
     except OSError as e:
         _end(f"{e.filename}: {(e.strerror or str(e)).lower()}")
+    except (typer.Exit, typer.Abort):
+        raise
+    except Exception:
+        if os.environ.get("WHORL_DEBUG"):
+            logging.getLogger("whorl").exception("unforeseen")
+        _end("Whorl stumbled over this; with WHORL_DEBUG=1 it says where")
 
 
 @contextmanager
@@ -73,7 +84,7 @@ def _read(file: str) -> Effect:
     if not path.exists():
         if file in demo.slugs():
             return demo.demo(file)
-        raise Said(f"{file}: no such file, and no demo effect of that name; there are {', '.join(demo.slugs())}")
+        raise Refused(f"{file}: no such file, and no demo effect of that name; there are {', '.join(demo.slugs())}")
     try:
         return read_file(path.read_bytes(), library)
     except BadEffect as e:
@@ -92,11 +103,11 @@ def _node(plan: Plan, where: str) -> Node:
     found = next((s for s in plan.effect.strands if s.id == strand or s.name == strand), None)
     if found is None:
         known = ", ".join(s.id for s in plan.effect.strands) or "none"
-        raise Said(f"there is no strand '{strand}'; there are {known}")
+        raise Refused(f"there is no strand '{strand}'; there are {known}")
     wanted = bead or (found.beads[-1].id if found.beads else "")
     node = plan.beads.get(f"{found.id}/{wanted}")
     if node is None:
-        raise Said(
+        raise Refused(
             f"strand '{found.id}' has no bead '{wanted}'; it has {', '.join(b.id for b in found.beads) or 'none'}"
         )
     return node
@@ -104,9 +115,9 @@ def _node(plan: Plan, where: str) -> Node:
 
 def _ending(path: Path, allowed: tuple[str, ...]) -> None:
     if path.suffix not in allowed:
-        raise Said(f"{path}: the ending says the format; use {', '.join(allowed)}")
+        raise Refused(f"{path}: the ending says the format; use {', '.join(allowed)}")
     if not path.parent.is_dir():
-        raise Said(f"{path}: there is no folder {path.parent}")
+        raise Refused(f"{path}: there is no folder {path.parent}")
 
 
 @app.command()
@@ -225,7 +236,7 @@ def _range(frames: str | None) -> tuple[int, int | None]:
     try:
         return int(first or 0), int(last) if last else (None if colon else int(first) + 1)
     except ValueError:
-        raise Said(f"--frames takes A:B, as in 0:24, not '{frames}'") from None
+        raise Refused(f"--frames takes A:B, as in 0:24, not '{frames}'") from None
 
 
 @app.command()

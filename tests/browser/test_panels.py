@@ -185,12 +185,14 @@ def test_the_camera_turns_by_drag_and_by_keys_and_goes_back(page: Page, server):
 
 def test_a_surface_is_lit_and_a_lamp_is_turned_on_its_disc(page: Page, server):
     id = fresh(page, server, "buoy-ward")
-    # Lamps light the milk of a clear body even where its surface is self-lit.
+    # Lamps light neighbours even where the surface is self-lit.
     show(page, "Stage")
     light = page.get_by_test_id("light")
     expect(light).not_to_contain_text("fall on nothing")
+    for name in ("floor", "post", "ball"):
+        page.get_by_test_id("neighbours").get_by_role("checkbox", name=name).uncheck()
     show(page, "Surface")
-    page.get_by_test_id("panel-surface").get_by_label("body").select_option("none")
+    page.get_by_label("body", exact=True).select_option("none")
     show(page, "Stage")
     expect(light).to_contain_text("Lamps and sky fall on nothing here")
     before = steady(page)

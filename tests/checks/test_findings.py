@@ -115,7 +115,9 @@ def test_the_bounds_are_those_of_the_quickest_motion_and_of_the_mesh_in_use():
     channels = {"base": [{"strand": "mist"}], "displacement": [{"strand": "h"}]}
     stage = {"shape": "box", "subdivision": 2}
     found = check(
-        effect(mist(), strand("h", bead("constant", value=sway)), surface={**surface, "channels": channels}, stage=stage)
+        effect(
+            mist(), strand("h", bead("constant", value=sway)), surface={**surface, "channels": channels}, stage=stage
+        )
     )
     assert [f.kind for f in found] == ["bounds"] and "0.4 units" in found[0].words and "0.125" in found[0].words
     # Only the middle of each side swells, where the coarsest mesh has no vertex.

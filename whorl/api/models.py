@@ -192,7 +192,8 @@ class Compiled(BaseModel):
     backdrop: str
     #: The program of the shape's far side, where the surface asks for it; else nothing.
     back: str
-    layered: bool
+    #: How the far side that is drawn by itself goes into the scene; nothing where it is not.
+    layer: Literal["", "laid", "kept", "again"]
     #: What works out how far each vertex is moved, where the shape is.
     raised: Pair | None
     #: The uniform that says in which direction, or nothing for the normal's.

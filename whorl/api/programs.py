@@ -12,7 +12,7 @@ from whorl.api.stores import Store
 from whorl.beads.catalogue import CATALOGUE
 from whorl.checks import of_plan
 from whorl.effect import BadEffect, Effect, places, read
-from whorl.effect.problems import Problem
+from whorl.effect.problems import Problem, not_here
 from whorl.effect.stage import Stage
 from whorl.motion.begin import begin
 from whorl.plan.build import build
@@ -55,7 +55,7 @@ def shape_data(stage: Stage) -> Response:
     try:
         mesh = stage.mesh_of()
     except KeyError:
-        raise HTTPException(404, "the mesh's file is not here; bring it in once more") from None
+        raise HTTPException(404, not_here(stage.mesh.name if stage.mesh else "a mesh")) from None
     parts = [struct.pack("<II", len(mesh.positions), len(mesh.triangles))]
     each = (mesh.positions, mesh.normals, mesh.uvs, mesh.gradients, mesh.together, mesh.shared_normals)
     parts += [np.ascontiguousarray(a).tobytes() for a in (*each, mesh.triangles)]

@@ -9,6 +9,7 @@ from pathlib import Path
 import uvicorn
 
 from whorl.api.app import create_app
+from whorl.effect.problems import Refused
 
 
 def data_folder() -> Path:
@@ -20,17 +21,15 @@ def data_folder() -> Path:
 
 
 def run(host: str, port: int, data: Path | None, open_page: bool, demo_effects: bool) -> None:
-    """Serve until stopped. Raises ValueError when the port is taken."""
+    """Serve until stopped. Raises Refused when the port is taken."""
     if not 0 < port < 65536:
-        raise ValueError(f"--port goes from 1 to 65535, not {port}")
+        raise Refused(f"--port goes from 1 to 65535, not {port}")
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
             probe.bind((host, port))
         except OSError as e:
-            raise ValueError(
-                f"{host}:{port} cannot be used: {(e.strerror or '').lower()}; try another --port"
-            ) from None
+            raise Refused(f"{host}:{port} cannot be used: {(e.strerror or '').lower()}; try another --port") from None
     folder = data or data_folder()
     app = create_app(folder, demo_effects, hosts=(host,))
     address = f"http://{'127.0.0.1' if host == '0.0.0.0' else host}:{port}/"

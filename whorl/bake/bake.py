@@ -14,6 +14,7 @@ from whorl.bake.png import save_png
 from whorl.bake.video import encode
 from whorl.bake.whole import whole
 from whorl.effect import Effect, write_text
+from whorl.effect.problems import Refused
 from whorl.plan.build import build
 from whorl.plan.plan import Plan
 from whorl.stage.frame import Film, picture
@@ -52,7 +53,7 @@ def bake(
     turn = effect.turn.frames
     last = turn if options.last is None else options.last
     if not options.first < last <= turn:
-        raise ValueError(f"frames {options.first}:{last} do not lie in the turn, which has frames 0:{turn}")
+        raise Refused(f"frames {options.first}:{last} do not lie in the turn, which has frames 0:{turn}")
     folder.mkdir(parents=True, exist_ok=True)
     _take_up(effect, folder, options)
     name = slug(effect.name)

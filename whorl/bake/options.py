@@ -6,6 +6,8 @@ from typing import Annotated, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from whorl.effect.problems import Refused
+
 Video = Literal["webm", "gif", "webp", "mp4"]
 
 
@@ -28,26 +30,26 @@ class BakeOptions(BaseModel):
     @model_validator(mode="after")
     def _makes_something(self) -> Self:
         if not self.frames and not self.videos:
-            raise ValueError("choose frames, a video, or both")
+            raise Refused("choose frames, a video, or both")
         named(self.pattern, "effect", 0, 1)
         if named(self.pattern, "effect", 0, 2) == named(self.pattern, "effect", 1, 2):
-            raise ValueError("the name pattern gives every frame the same name; put {frame} in it")
+            raise Refused("the name pattern gives every frame the same name; put {frame} in it")
         return self
 
 
 def named(pattern: str, name: str, frame: int, frames: int) -> str:
-    """A frame's file name without its ending. Raises ValueError for a pattern that gives none."""
+    """A frame's file name without its ending. Raises Refused for a pattern that gives none."""
     try:
         fields = [f for _, f, _, _ in string.Formatter().parse(pattern) if f is not None]
         unknown = [f for f in fields if f not in ("name", "frame", "phase")]
         if unknown:
-            raise ValueError(f"the name pattern knows {{name}}, {{frame}} and {{phase}}, not {{{unknown[0]}}}")
+            raise Refused(f"the name pattern knows {{name}}, {{frame}} and {{phase}}, not {{{unknown[0]}}}")
         made = pattern.format(name=name, frame=frame, phase=frame / frames)
     except (ValueError, IndexError, KeyError, TypeError) as e:
         words = str(e) if "name pattern" in str(e) else f"the name pattern cannot be read: {e}"
-        raise ValueError(words) from None
+        raise Refused(words) from None
     if not re.fullmatch(r"[\w][\w .()+=-]*", made) or made.endswith((".", " ")):
-        raise ValueError(f"the name pattern gives '{made}', which is no plain file name")
+        raise Refused(f"the name pattern gives '{made}', which is no plain file name")
     return made
 
 

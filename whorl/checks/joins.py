@@ -74,9 +74,7 @@ def _feeds(plan: Plan) -> Iterator[tuple[str, Node, FromNode]]:
 
 def _rests_on(plan: Plan, node: Node, places: set[str]) -> bool:
     """Whether a motion that is told to be open already is among what a node is made from."""
-    return any(
-        isinstance(a, FromUniform) and a.uniform.place in places for n in plan.needed(node) for a in n.args
-    )
+    return any(isinstance(a, FromUniform) and a.uniform.place in places for n in plan.needed(node) for a in n.args)
 
 
 def _explained(plan: Plan, node: Node, told: set[int]) -> bool:

@@ -249,6 +249,10 @@ def _holder(document: dict[str, Any], place: str, make: bool = False) -> tuple[A
             here, _ = _item(here or [], way[0]), way.pop(0)
         if here is None:
             return None, last
+    if model is not None and last not in model.model_fields:
+        silent_part = next((n for n, said in fields(model).items() if said.silent and _has(model, n, last)), "")
+        if silent_part:
+            here = here.setdefault(silent_part, {}) if make else here.get(silent_part)
     return here, last
 
 

@@ -14,6 +14,18 @@ class Problem(BaseModel):
     words: str
 
 
+class Refused(ValueError):
+    """Input that cannot be used, in one line for people. Other ValueErrors are faults of the program."""
+
+
+def not_here(name: str) -> str:
+    """What is said where the file of a picture or a mesh is missing."""
+    return (
+        f"the file of '{name}' is not here: a .whorl.json only names it; "
+        "use the effect's .whorl.zip, which carries it, or bring the file in once more"
+    )
+
+
 class BadEffect(Exception):
     """A document that does not fit; `problems` says why."""
 

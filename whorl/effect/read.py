@@ -7,10 +7,11 @@ from pydantic import ValidationError
 
 from whorl.effect.document import Effect
 from whorl.effect.problems import BadEffect, Problem
+from whorl.effect.tree import motions
 
 #: Larger than any document a person makes, and small enough to read at once.
 MOST_BYTES = 4 * 1024 * 1024
-_TAGS = {"number", "numbers", "stops", "motion", "feed", "drift", "sway", "keys"}
+_MOTIONS = [m["kind"] for m in motions()]
 
 
 def read_text(text: str | bytes) -> Effect:
@@ -40,7 +41,7 @@ def read(data: Any) -> Effect:
     try:
         return Effect.model_validate(data)
     except ValidationError as e:
-        raise BadEffect([_problem(data, error) for error in e.errors()]) from None
+        raise BadEffect(_problems(data, e.errors())) from None
 
 
 def write_text(effect: Effect) -> str:
@@ -50,19 +51,38 @@ def write_text(effect: Effect) -> str:
     return json.dumps(ordered, indent=2, ensure_ascii=False) + "\n"
 
 
+def _problems(data: Any, errors: list[Any]) -> list[Problem]:
+    """The faults of a document, one a place: a list is not told to be short because an item of it is wrong."""
+    found: dict[str, Problem] = {}
+    for error in errors:
+        problem = _problem(data, error)
+        if error["type"] == "too_short" and len(error["input"]) >= error["ctx"]["min_length"]:
+            continue
+        found.setdefault(problem.place, problem)
+    return list(found.values())
+
+
 def _problem(data: Any, error: Any) -> Problem:
     kind, words = error["type"], error["msg"]
-    place = _place(data, [part for part in error["loc"] if part not in _TAGS])
-    given = error.get("input")
+    place = _place(data, error["loc"])
+    given, context = error.get("input"), error.get("ctx", {})
     if kind == "extra_forbidden":
         words = f"'{error['loc'][-1]}' is not known here"
     elif kind == "missing":
         words = f"'{error['loc'][-1]}' is missing"
     elif kind == "finite_number":
         words = "a finite number is needed"
-    elif kind == "too_long" and place in ("levers", "variants", "beacons", "assets"):
+    elif kind == "too_long" and place in ("levers", "variants"):
         words = f"{place} come with a later version of Whorl"
-    elif kind in ("value_error", "value_kind", "union_tag_invalid", "union_tag_not_found"):
+    elif kind == "too_long":
+        words = f"{context['max_length']} at the most, not {len(given)}"
+    elif kind == "too_short":
+        words = f"{context['min_length']} at least, not {len(given)}"
+    elif kind == "union_tag_invalid":
+        words = f"there is no motion '{context.get('tag')}'; there are {', '.join(_MOTIONS)}"
+    elif kind == "tuple_type":
+        words = "a list is wanted"
+    elif kind in ("value_error", "value_kind", "union_tag_not_found"):
         words = words[0].lower() + words[1:]
     else:
         shown = repr(given)
@@ -70,18 +90,20 @@ def _problem(data: Any, error: Any) -> Problem:
     return Problem(place=place, words=words)
 
 
-def _place(data: Any, parts: list[Any]) -> str:
-    """Positions in lists replaced by the ids that stand there."""
+def _place(data: Any, parts: tuple[Any, ...]) -> str:
+    """Positions in lists replaced by the ids that stand there; what only tells kinds of values apart left out."""
     out: list[str] = []
     here = data
-    for part in parts:
-        try:
+    for i, part in enumerate(parts):
+        if isinstance(here, dict) and (part in here or i == len(parts) - 1) and not str(part).startswith("a "):
+            here = here.get(part)
+        elif isinstance(here, list) and isinstance(part, int) and part < len(here):
             here = here[part]
-        except (KeyError, IndexError, TypeError):
-            here = None
-        named = isinstance(part, int) and isinstance(here, dict) and isinstance(here.get("id"), str)
-        if named:
-            out.append(here["id"])
-        elif part not in ("beads", "params", "channels"):
+            if isinstance(here, dict) and isinstance(here.get("id"), str):
+                out.append(here["id"])
+                continue
+        else:
+            continue
+        if part not in ("beads", "params", "channels"):
             out.append(str(part))
     return "/".join(out)

@@ -87,27 +87,28 @@ Motion = Drift | Sway | Keys
 
 
 def _kind_of(value: Any) -> str | None:
+    # With a blank, so that in the place of a fault no tag is taken for a field.
     if isinstance(value, bool):
         return None
     if isinstance(value, int | float):
-        return "number"
+        return "a number"
     if isinstance(value, list | tuple):
         first = value[0] if value else None
         if isinstance(first, Point) or (isinstance(first, dict) and "value" in first):
-            return "curve"
-        return "stops" if isinstance(first, dict | Stop) else "numbers"
+            return "a curve"
+        return "a stops" if isinstance(first, dict | Stop) else "a numbers"
     if isinstance(value, dict):
-        return "motion" if "motion" in value else "feed" if "strand" in value else None
-    return "feed" if isinstance(value, Feed) else "motion" if isinstance(value, MOTIONS) else None
+        return "a motion" if "motion" in value else "a feed" if "strand" in value else None
+    return "a feed" if isinstance(value, Feed) else "a motion" if isinstance(value, MOTIONS) else None
 
 
 Value = Annotated[
-    Annotated[Finite, Tag("number")]
-    | Annotated[Numbers, Tag("numbers")]
-    | Annotated[Annotated[tuple[Stop, ...], Field(min_length=1, max_length=8)], Tag("stops")]
-    | Annotated[Annotated[tuple[Point, ...], Field(min_length=1, max_length=8)], Tag("curve")]
-    | Annotated[Annotated[Motion, Field(discriminator="motion")], Tag("motion")]
-    | Annotated[Feed, Tag("feed")],
+    Annotated[Finite, Tag("a number")]
+    | Annotated[Numbers, Tag("a numbers")]
+    | Annotated[Annotated[tuple[Stop, ...], Field(min_length=1, max_length=8)], Tag("a stops")]
+    | Annotated[Annotated[tuple[Point, ...], Field(min_length=1, max_length=8)], Tag("a curve")]
+    | Annotated[Annotated[Motion, Field(discriminator="motion")], Tag("a motion")]
+    | Annotated[Feed, Tag("a feed")],
     Discriminator(
         _kind_of,
         custom_error_type="value_kind",

@@ -84,6 +84,12 @@ def back_reached(at_back: Vec4, at_distance: f32, at_behind: f32) -> Vec4:
 
 
 @shade
+def far_off(at_back: Vec4, at_distance: f32) -> f32:
+    """The way to the body's far side in units, 0 where it has none."""
+    return clamp(maximum(at_back.w - at_distance, 0.0) if at_back.w > 0.0 else 0.0, 0.0, DEEPEST)
+
+
+@shade
 def exit_of(at_world: Vec3, inner: Vec3, at_back: Vec4, through: f32) -> Vec3:
     """Where the line of sight leaves a filled body; where it has no far side, where it enters."""
     return at_world + inner * through if at_back.w > 0.0 else at_world

@@ -6,15 +6,18 @@ from whorl.shade import Vec3, Vec4, clamp, cross, f32, shade
 
 #: The farthest that a surface is moved, in units.
 FARTHEST = 100.0
-#: How far apart the points are whose heights give the slope, in units.
-APART = 0.01
 
 
 @shade
-def risen(height: f32, beside: f32, beyond: f32, amount: f32) -> Vec4:
-    """How far a point is moved, and how much farther for each unit on, one way over the surface and square to it."""
-    a = clamp((beside - height) * amount / APART, -1000.0, 1000.0)
-    b = clamp((beyond - height) * amount / APART, -1000.0, 1000.0)
+def risen(height: f32, beside: f32, beyond: f32, amount: f32, apart: f32) -> Vec4:
+    """How far a point is moved, and how much farther for each unit on, one way over the surface and square to it.
+
+    `beside` and `beyond` are the heights so far `apart`, which is how far apart vertices are: at a
+    step the surface climbs from one vertex to the next, so each one before it has that slope. Over
+    less, only those that happen to lie closest would, and the step would be lit in dashes.
+    """
+    a = clamp((beside - height) * amount / apart, -1000.0, 1000.0)
+    b = clamp((beyond - height) * amount / apart, -1000.0, 1000.0)
     return Vec4(a, b, clamp(height * amount, -FARTHEST, FARTHEST), 0.0)
 
 

@@ -346,9 +346,9 @@ def unhidden(
 
 
 @shade
-def uncovered(picture: Vec4, left: f32) -> Vec4:
-    """What is seen of a surface past the neighbours before it."""
-    return picture * left
+def uncovered(picture: Vec4, left: f32, alone: f32) -> Vec4:
+    """What is seen of a surface past the neighbours before it; all of it where it is `alone`."""
+    return picture * maximum(left, alone)
 
 
 @shade
@@ -370,9 +370,13 @@ def covered(at_distance: f32, pixel: f32) -> f32:
 
 
 @shade
-def cone_of(roughness: f32, pixel: f32) -> f32:
-    """The spread of what facets of a roughness mirror: most of a GGX lobe, at the least a pixel's."""
-    return pixel + 0.8 * roughness * roughness
+def cone_of(roughness: f32, pixel: f32, turned: Vec3) -> f32:
+    """The spread of what facets of a roughness mirror: most of a GGX lobe, at the least a pixel's.
+
+    `turned` is how much the mirrored ray turns from pixel to pixel: a curved mirror spreads a
+    pixel's rays farther apart than they came.
+    """
+    return maximum(pixel, clamp(sqrt(dot(turned, turned)), 0.0, 2.0)) + 0.8 * roughness * roughness
 
 
 @shade

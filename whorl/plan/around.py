@@ -153,7 +153,18 @@ class Surroundings:
         sight = (FromPoint("at_world"), FromPoint("at_view"), FromPoint("at_distance"))
         camera = (FromCamera("eye"), FromCamera("pixel"))
         left = self._measured(surroundings.unhidden, *sight, *camera)
-        return self.maker.add("surface", None, surroundings.uncovered, (), (FromNode(picture, None), left))
+        self.maker.plan.hidden = True
+        args = (FromNode(picture, None), left, FromCamera("alone"))
+        return self.maker.add("surface", None, surroundings.uncovered, (), args)
+
+    def free(self, start: Arg, direction: Arg, end: Arg, length: Arg, picture: Arg) -> Arg:
+        """What of a picture is seen at the end of a way past the neighbours along it."""
+        if not self.kinds:
+            return picture
+        back = FromNode(self.maker.add("stage", DIRECTION, body.sent, (), (direction,)), DIRECTION)
+        left = self._measured(surroundings.unhidden, end, back, length, start, FromCamera("pixel"))
+        args = (picture, left, Literals((0.0,)))
+        return FromNode(self.maker.add("surface", None, surroundings.uncovered, (), args), None)
 
     # --- what lies behind everything --------------------------------------------------
 

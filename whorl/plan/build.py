@@ -8,7 +8,7 @@ from whorl.beads.common import WRAP
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, LISTS, VALUE, Bead, Numbers, Param, Signal
 from whorl.effect import places
 from whorl.effect.document import Beacon, Effect
-from whorl.effect.problems import BadEffect, Problem
+from whorl.effect.problems import BadEffect, Problem, not_here
 from whorl.effect.strands import Bead as OnStrand
 from whorl.effect.strands import Strand
 from whorl.effect.value import MOTIONS, Drift, Feed, Motion, Point, Stop, Sway
@@ -101,7 +101,7 @@ class _Builder:
             self.strand(strand, place)
         mesh = self.effect.stage.mesh
         if self.effect.stage.shape == "mesh" and mesh and not library.has(mesh.hash):
-            self.fault("stage/mesh", f"the file of '{mesh.name}' is not here; bring it in once more")
+            self.fault("stage/mesh", not_here(mesh.name))
         surface = SurfaceNodes(self, self.around)
         surface.build()
         self.plan.scene = len(self.plan.nodes)
@@ -288,7 +288,7 @@ class _Builder:
             self.fault(place, f"the effect has no picture '{asset}'; choose one that is there")
             return None
         if not library.has(found.hash):
-            self.fault(place, f"the file of '{found.name}' is not here; bring it in once more")
+            self.fault(place, not_here(found.name))
             return None
         known = next((p for p in self.plan.pictures if (p.hash, p.srgb) == (found.hash, srgb)), None)
         if known is None:

@@ -19,7 +19,7 @@ def compiled(plan: Plan) -> dict[str, Any]:
         "fragment": text.fragment,
         "backdrop": text.backdrop,
         "back": BACK if plan.back else "",
-        "layered": plan.layered,
+        "layer": plan.layer,
         "raised": {"vertex": text.raised[0], "fragment": text.raised[1]} if plan.raised else None,
         "direction": plan.direction.name if plan.direction else "",
         "frames": effect.turn.frames,

@@ -48,6 +48,7 @@ AHEAD: dict[str, Numbers] = {
     "bare": (0.0,),
     "side": (1.0,),
     "size": (1.0,),
+    "alone": (0.0,),
 }
 #: Surface points: each name an array per component. Four samples in a row are a 2×2 quad,
 #: left to right and then top to bottom, so that a footprint can be taken.

@@ -1,6 +1,7 @@
 """What a program is made of: nodes in order, uniforms, and the peek numbers."""
 
 from dataclasses import dataclass, field
+from typing import Literal
 
 from whorl.beads.spec import LISTS, Numbers, Param, Signal
 from whorl.effect.document import Effect
@@ -11,6 +12,7 @@ from whorl.shade import Unchecked
 from whorl.shade.specialise import Fixed
 from whorl.shade.types import TABLE8, ShadeType, floats
 from whorl.shade.values import vec
+from whorl.shapes import SHAPES
 
 
 @dataclass(frozen=True)
@@ -76,9 +78,10 @@ POINTS = {
     "at_ray": 3,
 }
 #: What is known of the camera: where it is, its axes, 1 / tan of half its view, the angle of a
-#: pixel, 1 where the backdrop is left out, 1 or −1 for the near or the far side of the shape, and
-#: how many times as large as it is made the shape stands on the stage.
-CAMERA = {"eye": 3, "right": 3, "up": 3, "scale": 1, "pixel": 1, "bare": 1, "side": 1, "size": 1}
+#: pixel, 1 where the backdrop is left out, 1 or −1 for the near or the far side of the shape, how
+#: many times as large as it is made the shape stands on the stage, and 1 while the far side is drawn
+#: by itself, for the near side to look up: what hides it is found along the bent line of sight then.
+CAMERA = {"eye": 3, "right": 3, "up": 3, "scale": 1, "pixel": 1, "bare": 1, "side": 1, "size": 1, "alone": 1}
 
 
 @dataclass(frozen=True)
@@ -216,7 +219,21 @@ class Plan:
     #: Whether it needs to know where the shape's far side is, and what was drawn of that.
     back: bool = False
     layered: bool = False
+    #: Whether neighbours may stand before the shape.
+    hidden: bool = False
     pictures: list[Picture] = field(default_factory=list)
+
+    @property
+    def layer(self) -> Literal["", "laid", "kept", "again"]:
+        """What becomes of the far side where it is drawn by itself for the near side to look up.
+
+        It is laid on the scene. Where neighbours may hide it, it is only kept if the near side covers
+        all of it, and drawn once more if there are places where it does not.
+        """
+        if not self.layered or not self.hidden:
+            return "laid" if self.layered else ""
+        stage = self.effect.stage
+        return "kept" if SHAPES[stage.shape].closed and stage.mesh is None else "again"
 
     @property
     def own(self) -> list[Node]:

@@ -180,7 +180,8 @@ class SurfaceNodes:
         ray = self.way(place, body.mirrored, facing, _VIEW)
         around = self.light(place, lighting.mirrored_sky, ray, rough, *lights[6:])
         if self.around.kinds:
-            spread = self.value(place, surroundings.cone_of, rough, FromCamera("pixel"))
+            assert isinstance(ray, FromNode)
+            spread = self.value(place, surroundings.cone_of, rough, FromCamera("pixel"), Footprint(ray.node))
             around = self.around.seen(FromPoint("at_world"), ray, spread, around, start=self.around.wide)
         if self.has_film:
             film_index = self.number("film_index")
@@ -204,10 +205,19 @@ class SurfaceNodes:
         height = self.channel("displacement", entries, VALUE, step)
         if height is None:
             return
-        apart = Literals((displacement.APART,))
+        apart = Literals((self.spacing,))
         beside, beyond = (FromNode(self.maker.moved(height, apart, k), VALUE) for k in range(2))
-        given = (FromNode(height, VALUE), beside, beyond, amount)
+        given = (FromNode(height, VALUE), beside, beyond, amount, apart)
         self.plan.raised = self.maker.add("surface/displacement", None, displacement.risen, (), given)
+
+    @property
+    def spacing(self) -> float:
+        """How far apart the vertices of the shape are."""
+        try:
+            return self.effect.stage.mesh_of().spacing
+        except KeyError:
+            # That its file is missing is told elsewhere.
+            return 0.01
 
     @property
     def has_film(self) -> bool:
@@ -247,8 +257,8 @@ class SurfaceNodes:
         place = "surface/through"
         index, tint, depth, milk, veil, gain = through
         filled = self.surface.body == "filled"
-        self.plan.back = self.plan.back or filled
         self.plan.layered = self.effect.surface.sides == "both"
+        self.plan.back = self.plan.back or filled or self.plan.layered
         at_back: Arg = FromPoint("at_back") if filled else _NO_BACK
         world = FromPoint("at_world")
         inner = self.way(place, body.entering, facing, _VIEW, index)
@@ -272,15 +282,13 @@ class SurfaceNodes:
         veiled = FromNode(self.maker.add(place, None, body.milk_of, (), args), None)
         far: Arg = _NO_BACK
         if self.plan.layered:
-            seen = (
-                exit_at,
-                FromCamera("eye"),
-                *basis,
-                FromCamera("pixel"),
-                spread,
-                way if filled else Literals((0.0,)),
-            )
+            # Where the bent line of sight meets the far side, unless something in the body is met before.
+            own = FromPoint("at_back")
+            length = self.value(place, body.far_off, own, FromPoint("at_distance"))
+            end = self.way(place, body.exit_of, world, inner, own, length)
+            seen = (end, FromCamera("eye"), *basis, FromCamera("pixel"), spread, length)
             far = FromFar(self.maker.add(place, COORDS, body.far_place, (), seen))
+            far = self.around.free(world, inner, end, length, far)
         given = (light, opacity, scene, far, left, veiled, gain, glaze, FromCamera("bare"))
         return self.maker.add("surface", None, body.clear, (), given)
 

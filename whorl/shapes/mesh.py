@@ -92,6 +92,13 @@ class Mesh:
         return np.where(extent > 1e-6, extent, 1.0).astype(np.float32)
 
     @cached_property
+    def spacing(self) -> float:
+        """How far apart its vertices are: the median over the edges of its triangles, in units."""
+        corners = self.positions.astype(np.float64)[self.triangles]
+        edges = np.linalg.norm(corners - np.roll(corners, 1, axis=1), axis=2)
+        return max(float(np.median(edges)), 1e-4)
+
+    @cached_property
     def gradients(self) -> NDArray[np.float32]:
         """(2, n, 3): which way u and v rise over the surface at each vertex, and by how much a unit."""
         corners = self.positions.astype(np.float64)[self.triangles]

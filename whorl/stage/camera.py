@@ -43,6 +43,7 @@ def numbers(stage: Stage, width: int, height: int, bare: bool = False) -> dict[s
         "bare": (float(bare),),
         "side": (1.0,),
         "size": (stage.size,),
+        "alone": (0.0,),
     }
 
 

@@ -172,16 +172,20 @@ def lit_scene(
         seen, points = side.points(front)
         if not len(seen.pixels):
             continue
-        made = _shaded(plan, points, {**view, "side": (1.0 if front else -1.0,)}, phase, front, threads, film, far)
-        if plan.layered and not front:
+        look = {**view, "side": (1.0 if front else -1.0,)}
+        if plan.layered and sides == "both" and not front:
             # What the near side sees through itself is drawn by itself first.
             far = np.zeros((4, height, width), np.float32)
             layer = Canvas(far)
-            layer.lay(seen, made)
+            layer.lay(seen, _shaded(plan, points, {**look, "alone": (1.0,)}, phase, front, threads, film, None))
             layer.done()
-            scene[:] = far + scene * (1 - far[3])
-        else:
-            canvas.lay(seen, made)
+            if plan.layer == "laid":
+                scene[:] = far + scene * (1 - far[3])
+            if plan.layer != "again":
+                continue
+        # No result of a far side that stood alone is kept for one that does not.
+        shared = None if plan.layer == "again" and not front else film
+        canvas.lay(seen, _shaded(plan, points, look, phase, front, threads, shared, far if front else None))
     canvas.done()
     return scene
 

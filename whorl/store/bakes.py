@@ -1,5 +1,6 @@
 """Bakes as jobs: one thread works through them; what a stopped server left is taken up again."""
 
+import logging
 import queue
 import shutil
 import threading
@@ -15,9 +16,11 @@ from sqlalchemy.orm import Session
 from whorl.bake.bake import Cancelled, Progress, bake
 from whorl.bake.options import BakeOptions
 from whorl.effect import BadEffect, Effect, read_text, write_text
+from whorl.effect.problems import Refused
 from whorl.store.effects import Missing
 from whorl.store.models import BakeRow
 
+LOG = logging.getLogger("whorl.bakes")
 WAITING, RUNNING, DONE, CANCELLED, FAILED = "waiting", "running", "done", "cancelled", "failed"
 ENDED = (DONE, CANCELLED, FAILED)
 
@@ -133,16 +136,27 @@ class Bakes:
         live = self.now.get(row.id)
         files: list[str] = []
         if row.state == DONE:
-            files = sorted(p.name for p in self.place(row.id).iterdir() if not p.name.startswith((".", "bake.json")))
+            files = self._files(row.id)
         done, total = (live.done, live.total) if live else (row.done, row.total)
         words = live.words if live and row.state == RUNNING else row.words
+        if row.state == DONE and not files:
+            words = "its files are gone"
         return Job(row.id, row.effect_id, row.name, row.state, done, total, words, files)
+
+    def _files(self, id: str) -> list[str]:
+        """The files of a bake; none where its folder was taken away."""
+        try:
+            return sorted(p.name for p in self.place(id).iterdir() if not p.name.startswith((".", "bake.json")))
+        except OSError as e:
+            LOG.warning("the files of bake %s are not there: %s", id, e.strerror)
+            return []
 
     def _work(self) -> None:
         while (id := self.queue.get()) is not None and not self.closing.is_set():
             try:
                 self._one(id)
             except Exception as e:  # The thread outlives any one bake.
+                LOG.exception("bake %s", id)
                 self._state(id, FAILED, f"the bake failed: {type(e).__name__}")
 
     def _one(self, id: str) -> None:
@@ -168,7 +182,7 @@ class Bakes:
                 shutil.rmtree(self.place(id), ignore_errors=True)
         except BadEffect as e:
             self._state(id, FAILED, e.problems[0].words)
-        except (ValueError, OSError) as e:
+        except (Refused, OSError) as e:
             self._state(id, FAILED, getattr(e, "strerror", None) or str(e))
         else:
             self._state(id, DONE, "done")

@@ -1102,8 +1102,11 @@ export interface components {
             backdrop: string;
             /** Back */
             back: string;
-            /** Layered */
-            layered: boolean;
+            /**
+             * Layer
+             * @enum {string}
+             */
+            layer: "" | "laid" | "kept" | "again";
             raised: components["schemas"]["Pair"] | null;
             /** Direction */
             direction: string;

@@ -10,6 +10,7 @@ type CameraNumbers = {
   camera_scale: number;
   camera_pixel: number;
   camera_size: number;
+  camera_alone: number;
 };
 /** Where from and how a shape is seen; `aspect` is width and height over the lesser of them. */
 export type View = { matrix: Matrix4; aspect: [number, number]; camera: CameraNumbers };
@@ -51,6 +52,7 @@ export function stageView({ camera: orbit, size }: Seen, width: number, height: 
       camera_scale: 1 / half,
       camera_pixel: (2 * half) / least,
       camera_size: size,
+      camera_alone: 0,
     },
   };
 }
@@ -65,6 +67,7 @@ const FLAT: View = {
     camera_scale: 4,
     camera_pixel: 0.005,
     camera_size: 1,
+    camera_alone: 0,
   },
 };
 

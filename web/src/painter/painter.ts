@@ -328,20 +328,27 @@ export class Painter {
       u.side_strength.value = peek >= 0 ? 1 : (numbers.get(d.compiled.far)?.[0] ?? 1);
       u.near_side.value = false;
       u.camera_side.value = -1;
-      const layered = d.compiled.layered && peek < 0 && sides === "both";
-      if (layered) {
+      const layer = peek < 0 && sides === "both" ? d.compiled.layer : "";
+      if (layer) {
         // What the near side sees through itself is drawn by itself first.
         const { width, height } = scene;
-        const layer = this.target(`scene far ${width} ${height} ${samples}`, width, height, "half", samples);
-        this.empty(layer);
+        const apart = this.target(`scene far ${width} ${height} ${samples}`, width, height, "half", samples);
+        this.empty(apart);
         // What is drawn into must not be looked up.
         u.far_layer.value = null;
+        u.camera_alone.value = 1;
         d.far.uniformsNeedUpdate = true;
         this.draw(d.mesh.geometry, d.far);
+        u.camera_alone.value = 0;
+        d.far.uniformsNeedUpdate = true;
         this.renderer.setRenderTarget(scene);
-        this.lay.uniforms.far_layer.value = u.far_layer.value = layer.texture;
-        this.lay.uniformsNeedUpdate = true;
-        this.draw(this.quad, this.lay);
+        if (layer === "again") this.draw(d.mesh.geometry, d.far);
+        u.far_layer.value = apart.texture;
+        if (layer === "laid") {
+          this.lay.uniforms.far_layer.value = apart.texture;
+          this.lay.uniformsNeedUpdate = true;
+          this.draw(this.quad, this.lay);
+        }
       } else this.draw(d.mesh.geometry, d.far);
       this.renderer.clearDepth();
     }

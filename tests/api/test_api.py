@@ -193,10 +193,9 @@ def test_a_picture_is_brought_in_shown_and_travels_with_an_export(client):
     got = kept.json()
     assert (got["width"], got["height"], got["channels"]) == (37, 23, "colour")
     levels = client.get(f"/api/assets/{got['hash']}/levels?srgb=true").content
-    count = int.from_bytes(levels[:4], "little")
-    assert count == 6 and len(levels) == 4 + count * 8 + 8 * sum(
-        w * h for w, h in ((37, 23), (18, 11), (9, 5), (4, 2), (2, 1), (1, 1))
-    )
+    # The largest level at left, the others (18 × 11, 9 × 5, …) in a column beside it.
+    assert np.frombuffer(levels[:20], "<u4").tolist() == [37 + 18, 23, 37, 23, 5]
+    assert len(levels) == 20 + 8 * (37 + 18) * 23
     assert client.get(f"/api/assets/{got['hash']}/small.png").content[:4] == b"\x89PNG"
     assert client.get(f"/api/assets/{'0' * 64}/levels").status_code == 404
     asset = {"id": "lanterns", "name": "lanterns.png", **{k: got[k] for k in ("hash", "width", "height")}}

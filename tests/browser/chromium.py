@@ -11,6 +11,7 @@ import numpy as np
 from playwright.sync_api import Browser, Page, sync_playwright
 
 from whorl.images import library
+from whorl.images.pyramid import sheet
 from whorl.plan.evaluate import AHEAD
 from whorl.plan.plan import Plan
 from whorl.plan.program import program
@@ -95,14 +96,11 @@ SCRIPT = """
     const texels = new Uint16Array(raw.buffer);
     gl.activeTexture(gl.TEXTURE0 + unit);
     gl.bindTexture(gl.TEXTURE_2D, gl.createTexture());
-    p.shapes.forEach(([w, h, at], level) => {
-      const part = texels.subarray(at * 4, (at + w * h) * 4);
-      gl.texImage2D(gl.TEXTURE_2D, level, gl.RGBA16F, w, h, 0, gl.RGBA, gl.HALF_FLOAT, part);
-    });
+    gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA16F, p.wide, p.high, 0, gl.RGBA, gl.HALF_FLOAT, texels);
     gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.NEAREST);
-    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.NEAREST_MIPMAP_NEAREST);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.NEAREST);
     gl.uniform1i(gl.getUniformLocation(program, p.name), unit);
-    gl.uniform1i(gl.getUniformLocation(program, p.name + "_most"), p.shapes.length - 1);
+    gl.uniform3iv(gl.getUniformLocation(program, p.name + "_size"), p.size);
   });
   gl.activeTexture(gl.TEXTURE0 + 15);
   const n = job.size;
@@ -173,10 +171,12 @@ def draw(page: Page, plan: Plan, phase: float, peek: int, size: int, times: int 
 
 
 def pictures(plan: Plan) -> list[dict[str, Any]]:
-    """A plan's pictures as textures: every level, in half floats."""
+    """A plan's pictures as textures: all levels in a sheet, in half floats."""
     out = []
     for p in plan.pictures:
         levels = library.pyramid(p.hash, p.srgb)
-        texels = base64.b64encode(levels.texels.astype("<f2").tobytes()).decode()
-        out.append({"name": p.name, "texels": texels, "shapes": levels.shapes.tolist()})
+        laid = sheet(levels)
+        texels = base64.b64encode(laid.astype("<f2").tobytes()).decode()
+        size = [*levels.shapes[0][:2].tolist(), len(levels.shapes) - 1]
+        out.append({"name": p.name, "texels": texels, "wide": laid.shape[1], "high": laid.shape[0], "size": size})
     return out

@@ -137,12 +137,14 @@ def test_a_cancelled_bake_leaves_no_files(engine, tmp_path):
 def test_a_bake_whose_folder_was_taken_away_breaks_no_list(tmp_path):
     import shutil
 
-    jobs = Bakes(open_database(tmp_path / "w.db"), tmp_path / "bakes")
+    engine = open_database(tmp_path / "w.db")
+    kept = Effects(engine).add(effect(mist()))
+    jobs = Bakes(engine, tmp_path / "bakes")
     jobs.start()
-    job = jobs.add("one", effect(mist()), BakeOptions(size=16, last=1))
+    job = jobs.add(kept.id, kept.effect, BakeOptions(size=16, last=1))
     for _ in jobs.watch(job.id):
         pass
-    assert jobs.get(job.id).files == ["a-0000.png"] or len(jobs.get(job.id).files) == 1
+    assert len(jobs.get(job.id).files) == 1
     shutil.rmtree(jobs.place(job.id))
     assert [(j.state, j.files, j.words) for j in jobs.all()] == [("done", [], "its files are gone")]
     jobs.remove(job.id)

@@ -49,6 +49,24 @@ def pyramid_of(image: Decoded, srgb: bool) -> Pyramid:
     return Pyramid(flat, np.array(shapes, np.int32))
 
 
+def sheet(pyramid: Pyramid) -> NDArray[np.float16]:
+    """All levels in one picture for a GPU: (height, width, 4), the largest at left, the others in a column beside it.
+
+    Levels of a texture would do, but which of them `texelFetch` reads is one choice for four pixels
+    on some drivers, and wrong in three of them where the level changes.
+    """
+    w, h, _ = (int(x) for x in pyramid.shapes[0])
+    column = pyramid.shapes[1:]
+    wide = w + (int(column[:, 0].max()) if len(column) else 0)
+    out = np.zeros((max(h, int(column[:, 1].sum())), wide, 4), np.float16)
+    down = 0
+    for i, (x, y, start) in enumerate(pyramid.shapes):
+        left, top = (0, 0) if i == 0 else (w, down)
+        out[top : top + y, left : left + x] = pyramid.texels[start : start + x * y].reshape(y, x, 4)
+        down += int(y) if i else 0
+    return out
+
+
 def shown_within(pyramid: Pyramid, side: int) -> NDArray[np.float32]:
     """The largest level that fits a square, as a screen shows it: (4, height, width), sRGB, opaque."""
     w, h, at = next((int(w), int(h), int(at)) for w, h, at in pyramid.shapes if max(w, h) <= side)
@@ -123,7 +141,8 @@ def look_up(texels, shapes, u, v, across, down, detail, wrap, blocky, out):  # t
                 out[c, i] = value if k == 0 else out[c, i] + value
 
 
-#: The same lookup in GLSL ES 3.00; `detail` as above.
+#: The same lookup in GLSL ES 3.00, in a sheet; `size` is the width and height of its largest level and the
+#: number of its smallest.
 GLSL = """
 int image_wrapped(int x, int n, int wrap) {
   if (wrap == 2) return clamp(x, 0, n - 1);
@@ -132,28 +151,32 @@ int image_wrapped(int x, int n, int wrap) {
   int m = x - turn * int(floor((float(x) + 0.5) / float(turn)));
   return m < n ? m : turn - 1 - m;
 }
-vec4 image_texel(sampler2D image, ivec2 at, int level, int wrap) {
-  ivec2 size = textureSize(image, level);
-  return texelFetch(image, ivec2(image_wrapped(at.x, size.x, wrap), image_wrapped(at.y, size.y, wrap)), level);
-}
-vec4 image_level(sampler2D image, vec2 place, int level, int wrap) {
-  vec2 at = place * vec2(textureSize(image, level)) - 0.5;
+vec4 image_level(sampler2D image, ivec3 size, vec2 place, int level, int wrap) {
+  ivec2 own = max(size.xy >> level, ivec2(1));
+  ivec2 from = ivec2(level > 0 ? size.x : 0, 0);
+  for (int k = 1; k < level; k++) from.y += max(size.y >> k, 1);
+  vec2 at = place * vec2(own) - 0.5;
   ivec2 low = ivec2(floor(at));
   vec2 part = at - floor(at);
-  vec4 upper = mix(image_texel(image, low, level, wrap), image_texel(image, low + ivec2(1, 0), level, wrap), part.x);
-  vec4 lower =
-    mix(image_texel(image, low + ivec2(0, 1), level, wrap), image_texel(image, low + 1, level, wrap), part.x);
+  int xa = from.x + image_wrapped(low.x, own.x, wrap);
+  int xb = from.x + image_wrapped(low.x + 1, own.x, wrap);
+  int ya = from.y + image_wrapped(low.y, own.y, wrap);
+  int yb = from.y + image_wrapped(low.y + 1, own.y, wrap);
+  vec4 upper = mix(texelFetch(image, ivec2(xa, ya), 0), texelFetch(image, ivec2(xb, ya), 0), part.x);
+  vec4 lower = mix(texelFetch(image, ivec2(xa, yb), 0), texelFetch(image, ivec2(xb, yb), 0), part.x);
   return mix(upper, lower, part.y);
 }
-vec4 look_up(sampler2D image, vec3 p, vec3 footprint, float detail, int most, int wrap, bool blocky) {
+vec4 look_up(sampler2D image, vec3 p, vec3 footprint, float detail, ivec3 size, int wrap, bool blocky) {
   vec2 held = clamp(p.xy, -1024.0, 1024.0);
   vec2 place = vec2(held.x, 1.0 - held.y);
-  vec2 size = vec2(textureSize(image, 0));
-  if (blocky) return image_texel(image, ivec2(floor(place * size)), 0, wrap);
-  float wide = max(footprint.x * size.x, footprint.y * size.y);
-  float level = clamp(log2(max(wide, 1e-6)) + detail, 0.0, float(most));
+  if (blocky) {
+    ivec2 at = ivec2(floor(place * vec2(size.xy)));
+    return texelFetch(image, ivec2(image_wrapped(at.x, size.x, wrap), image_wrapped(at.y, size.y, wrap)), 0);
+  }
+  float wide = max(footprint.x * float(size.x), footprint.y * float(size.y));
+  float level = clamp(log2(max(wide, 1e-6)) + detail, 0.0, float(size.z));
   int first = int(floor(level));
-  vec4 fine = image_level(image, place, first, wrap);
-  return mix(fine, image_level(image, place, min(first + 1, most), wrap), level - float(first));
+  vec4 fine = image_level(image, size, place, first, wrap);
+  return mix(fine, image_level(image, size, place, min(first + 1, size.z), wrap), level - float(first));
 }
 """

@@ -175,7 +175,7 @@ class Surroundings:
             asset, picture = self.backdrop_picture
             aspect = Literals((asset.width / asset.height,))
             uv = self.maker.add(at, COORDS, surroundings.backdrop_uv, (), (place, aspect))
-            texel = FromPicture(picture, uv, None, Literals((0.0,)), WRAP.number("mirror"), False)
+            texel = FromPicture(picture, uv, uv, None, Literals((0.0,)), WRAP.number("mirror"), False)
             seen = self.maker.add(at, COLOUR, surroundings.pictured, (), (texel, self.drop_colours[0]))
             return FromNode(seen, COLOUR)
         # Until a picture is chosen its colour stands for it.

@@ -280,7 +280,7 @@ class _Builder:
         if picture is None:
             raise _Fault
         wrap = WRAP.number(settings["wrap"])
-        return FromPicture(picture, below, below.period, detail, wrap, settings["filter"] == "blocks")
+        return FromPicture(picture, below, below, below.period, detail, wrap, settings["filter"] == "blocks")
 
     def picture(self, asset: str, srgb: bool, place: str) -> Picture | None:
         found = next((a for a in self.effect.assets if a.id == asset), None)
@@ -318,11 +318,20 @@ class _Builder:
 
     # --- neighbouring points ----------------------------------------------------------
 
-    def twin(self, node: Node, elsewhere: Callable[[FromPoint], Arg]) -> Node:
-        """The node once more, as it would be where the surface point is another."""
+    def twin(self, node: Node, elsewhere: Callable[[FromPoint], Arg], beside: bool = False) -> Node:
+        """The node once more, as it would be where the surface point is another.
+
+        Where that is only `beside`, as much changes from pixel to pixel as here: a difference of the
+        two shall tell of the field alone, and not of how finely it is looked at.
+        """
         twins: dict[int, Node] = {}
 
         def arg(a: Arg) -> Arg:
+            if isinstance(a, Footprint) and beside:
+                return a
+            if isinstance(a, FromPicture):
+                span = a.span if beside else twins.get(a.span.index, a.span)
+                return replace(a, node=twins.get(a.node.index, a.node), span=span)
             if isinstance(a, OfNode):
                 return replace(a, node=twins.get(a.node.index, a.node))
             return elsewhere(a) if isinstance(a, FromPoint) else a
@@ -350,7 +359,7 @@ class _Builder:
                 self.places[key] = self.add(node.place, COORDS, function, (("second", second),), tuple(args))
             return FromNode(self.places[key], COORDS)
 
-        return self.twin(node, beside)
+        return self.twin(node, beside, beside=True)
 
     def lowered(self, below: Node, given: dict[str, Arg], steps: int, at: str) -> Node:
         """Coordinates as they are where the line of sight comes to a depth, or meets a height, below the surface."""

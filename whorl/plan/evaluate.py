@@ -283,7 +283,7 @@ class _Tile:
         """What a picture holds at each sample: red, green, blue and alpha."""
         node = source(arg.node)
         p = [a if isinstance(a, np.ndarray) else np.full(self.n, a, np.float32) for a in self.results[node.index]]
-        wide = [np.broadcast_to(np.float32(a), self.n) for a in self.footprint(node, arg.period)]
+        wide = [np.broadcast_to(np.float32(a), self.n) for a in self.footprint(source(arg.span), arg.period)]
         detail = self.arg(arg.detail)
         assert isinstance(detail, tuple)
         levels = library.pyramid(arg.picture.hash, arg.picture.srgb)

@@ -124,10 +124,15 @@ class Picture:
 
 @dataclass(frozen=True)
 class FromPicture:
-    """What a picture holds at coordinates, filtered over a pixel; `wrap` is its place in the choices."""
+    """What a picture holds at coordinates, filtered over a pixel; `wrap` is its place in the choices.
+
+    `span` are the coordinates whose change from pixel to pixel counts: those of the point itself
+    where a neighbouring one is looked up, so that both see the same level of the picture.
+    """
 
     picture: Picture
     node: "Node"
+    span: "Node"
     period: "Period | None"
     detail: "Arg"
     wrap: int
@@ -154,8 +159,15 @@ class Literals:
 Arg = FromUniform | FromNode | FromPoint | FromCamera | FromPeriod | Footprint | FromPicture | FromFar | Literals
 #: How many places the far side is looked up at where it is blurred, and the angle from each to the next.
 TAPS, GOLDEN = 16, 2.399963
-#: Arguments that are made from a node.
+#: Arguments that are made from nodes.
 OfNode = FromNode | Footprint | FromPicture | FromFar
+
+
+def nodes_of(arg: Arg) -> "tuple[Node, ...]":
+    """The nodes an argument is made from."""
+    if isinstance(arg, FromPicture):
+        return (arg.node,) if arg.span is arg.node else (arg.node, arg.span)
+    return (arg.node,) if isinstance(arg, FromNode | Footprint | FromFar) else ()
 
 
 @dataclass(frozen=True, eq=False)
@@ -249,5 +261,5 @@ class Plan:
             if n.index in wanted:
                 continue
             wanted.add(n.index)
-            waiting += [a.node for a in n.args if isinstance(a, OfNode)]
+            waiting += [m for a in n.args for m in nodes_of(a)]
         return [n for n in self.nodes if n.index in wanted]

@@ -31,9 +31,9 @@ from whorl.plan.plan import (
     FromUniform,
     Literals,
     Node,
-    OfNode,
     Period,
     Plan,
+    nodes_of,
 )
 from whorl.plan.steps import heaviness, light
 from whorl.shade import Unchecked
@@ -308,7 +308,7 @@ class _Body:
     def whole(self, head: str, point: str) -> str:
         uniforms = [f"uniform {declare(u.type, u.name)};" for u in self.plan.uniforms]
         for p in self.plan.pictures:
-            uniforms += [f"uniform highp sampler2D {p.name};", f"uniform int {p.name}_most;"]
+            uniforms += [f"uniform highp sampler2D {p.name};", f"uniform ivec3 {p.name}_size;"]
         sampling = [GLSL] if self.plan.pictures else []
         parts = [
             head + _CAMERA,
@@ -392,10 +392,12 @@ class _Body:
                     return f"fwidth(n{n.index})"
                 name = self.printer.need(footprint3)
                 return f"{name}(dFdx(n{n.index}), dFdy(n{n.index}), {self.period(period) if period else 'vec3(0.0)'})"
-            case FromPicture(picture=picture, node=n, period=period, detail=detail, wrap=wrap, blocky=blocky):
-                wide = self.arg(Footprint(n, period))
-                most = f"{picture.name}_most"
-                call = f"n{n.index}, {wide}, {self.arg(detail)}, {most}, {wrap}, {str(blocky).lower()}"
+            case FromPicture(
+                picture=picture, node=n, span=span, period=period, detail=detail, wrap=wrap, blocky=blocky
+            ):
+                wide = self.arg(Footprint(span, period))
+                size = f"{picture.name}_size"
+                call = f"n{n.index}, {wide}, {self.arg(detail)}, {size}, {wrap}, {str(blocky).lower()}"
                 return f"look_up({picture.name}, {call})"
             case FromFar(node=n):
                 return f"(near_side ? far_round(n{n.index}) : vec4(0.0))"
@@ -431,7 +433,7 @@ def _gathered(nodes: list[Node]) -> list[list[Node]]:
     groups: dict[tuple[int, bool, object], list[Node]] = {}
     for node in nodes:
         heavy = node.function is not None and not light(node) and not _has_table(node)
-        needed = [a.node for a in node.args if isinstance(a, OfNode)]
+        needed = [m for a in node.args for m in nodes_of(a)]
         before = max((depth.get(n.index, 0) for n in needed), default=0)
         depth[node.index] = before + heavy
         what = (node.function, node.fixed, node.gives) if heavy else node.index

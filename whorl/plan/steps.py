@@ -16,9 +16,9 @@ from whorl.plan.plan import (
     FromPoint,
     FromUniform,
     Node,
-    OfNode,
     Period,
     Plan,
+    nodes_of,
 )
 from whorl.shade import Unchecked
 from whorl.shade.kernel import Kernel, Link, chain
@@ -66,8 +66,7 @@ class Step:
 def used(args: Iterable[Arg]) -> Iterator[Node]:
     """The nodes among arguments, taps followed to what they tap."""
     for a in args:
-        if isinstance(a, OfNode):
-            yield source(a.node)
+        yield from map(source, nodes_of(a))
 
 
 def source(node: Node) -> Node:
@@ -96,7 +95,11 @@ def steps(plan: Plan, node: Node, fused: bool = False) -> list[Step]:
         for m in used(n.args):
             users.setdefault(m.index, set()).add(n.index)
     footprints = {
-        source(a.node).index for n in order for a in n.args if isinstance(a, Footprint | FromPicture | FromFar)
+        source(m).index
+        for n in order
+        for a in n.args
+        if isinstance(a, Footprint | FromPicture | FromFar)
+        for m in nodes_of(a)
     }
     by_index = {n.index: n for n in order}
 

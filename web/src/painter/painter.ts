@@ -143,7 +143,7 @@ export class Painter {
     const layers = ["near_side", "back_layer", "back_from", "far_layer"];
     const moving = ["heights", "direction"];
     const pictures = await Promise.all(compiled.pictures.map((p) => picture(p.hash, p.srgb)));
-    const sampled = compiled.pictures.flatMap((p) => [p.name, `${p.name}_most`]);
+    const sampled = compiled.pictures.flatMap((p) => [p.name, `${p.name}_size`]);
     const numbers = [...camera(), ...sampled, ...compiled.uniforms.map((u) => u.name)];
     const near = over(
       material(compiled.vertex, compiled.fragment, [...names, ...layers, ...moving, ...numbers]),
@@ -166,8 +166,8 @@ export class Painter {
       : null;
     compiled.pictures.forEach((p, i) => {
       for (const { uniforms } of raised ? [near, backdrop, raised] : [near, backdrop]) {
-        uniforms[p.name].value = pictures[i];
-        uniforms[`${p.name}_most`].value = pictures[i].mipmaps!.length - 1;
+        uniforms[p.name].value = pictures[i].texture;
+        uniforms[`${p.name}_size`].value = pictures[i].size;
       }
     });
     const far = near.clone();

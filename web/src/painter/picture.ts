@@ -1,9 +1,11 @@
-import { DataTexture, HalfFloatType, NearestFilter, NearestMipmapNearestFilter, RGBAFormat } from "three";
+import { DataTexture, HalfFloatType, NearestFilter, RGBAFormat, Vector3 } from "three";
 
-const known = new Map<string, Promise<DataTexture>>();
+/** A picture in one sheet with all its levels; `size` is what the program asks of it. */
+export type Sheet = { texture: DataTexture; size: Vector3 };
+const known = new Map<string, Promise<Sheet>>();
 
-/** A picture with its levels as the core makes them; the program filters it itself. */
-export function picture(hash: string, srgb: boolean): Promise<DataTexture> {
+/** A picture with its levels as the core lays them out; the program filters it itself. */
+export function picture(hash: string, srgb: boolean): Promise<Sheet> {
   const key = `${hash} ${srgb}`;
   let got = known.get(key);
   if (!got) {
@@ -14,30 +16,13 @@ export function picture(hash: string, srgb: boolean): Promise<DataTexture> {
   return got;
 }
 
-async function load(hash: string, srgb: boolean): Promise<DataTexture> {
+async function load(hash: string, srgb: boolean): Promise<Sheet> {
   const answer = await fetch(`/api/assets/${hash}/levels?srgb=${srgb}`);
   if (!answer.ok) throw new Error("a picture of the effect did not load");
   const data = await answer.arrayBuffer();
-  const [count] = new Uint32Array(data, 0, 1);
-  const sizes = new Uint32Array(data, 4, count * 2);
-  let at = 4 + count * 8;
-  const levels = Array.from({ length: count }, (_, i) => {
-    const [width, height] = [sizes[i * 2], sizes[i * 2 + 1]];
-    const level = { data: new Uint16Array(data, at, width * height * 4), width, height };
-    at += width * height * 8;
-    return level;
-  });
-  const texture = new DataTexture(
-    levels[0].data,
-    levels[0].width,
-    levels[0].height,
-    RGBAFormat,
-    HalfFloatType,
-  );
-  texture.mipmaps = levels;
-  texture.generateMipmaps = false;
-  texture.magFilter = NearestFilter;
-  texture.minFilter = NearestMipmapNearestFilter;
+  const [wide, high, width, height, most] = new Uint32Array(data, 0, 5);
+  const texture = new DataTexture(new Uint16Array(data, 20), wide, high, RGBAFormat, HalfFloatType);
+  texture.magFilter = texture.minFilter = NearestFilter;
   texture.needsUpdate = true;
-  return texture;
+  return { texture, size: new Vector3(width, height, most) };
 }

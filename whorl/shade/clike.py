@@ -1,0 +1,153 @@
+"""The walk that C-like languages share; what differs between them is a `Dialect`, one small table a language."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import lru_cache
+
+from whorl.shade.builtins import Builtin
+from whorl.shade.function import Unchecked
+from whorl.shade.printer import Printer, name_of
+from whorl.shade.specialise import bound
+from whorl.shade.tree import (
+    Assign,
+    Binary,
+    CallBuiltin,
+    CallShade,
+    Choice,
+    Construct,
+    Expr,
+    For,
+    If,
+    Literal,
+    Name,
+    Return,
+    Row,
+    Stmt,
+    Swizzle,
+    Unary,
+)
+from whorl.shade.types import BOOL, F32, TABLE8, U32, ShadeType
+
+
+@dataclass(frozen=True, eq=False)
+class Dialect:
+    """One C-like language. Templates name what they take in braces.
+
+    `types` are the names of the shading language's types, also as constructors; `taken` the words
+    that are free in Python and not here; `builtins` those functions that have another name than in
+    GLSL. A template is a format string: `declare` of a variable or parameter, `table` of eight rows,
+    `head` of a function, `loop` over a counter, `choice` between two values.
+    """
+
+    types: Mapping[str, str]
+    taken: frozenset[str]
+    words: Mapping[str, str] = field(default_factory=lambda: {"and": "&&", "or": "||", "not": "!", "//": "/"})
+    builtins: Mapping[str, str] = field(default_factory=dict)
+    declare: str = "{type} {name}"
+    local: str = "{type} {name};"
+    table: str = "{row} {name}[8]"
+    head: str = "{returns} {name}({params})"
+    loop: str = "for (int {name} = {start}; {name} < {stop}; {name}++)"
+    choice: str = "({test} ? {yes} : {no})"
+    unsigned: str = "{value}u"
+
+    def declared(self, t: ShadeType, name: str) -> str:
+        """A declaration without its semicolon."""
+        if t == TABLE8:
+            return self.table.format(row=self.types["Vec4"], name=name)
+        return self.declare.format(type=self.types[t.name], name=name)
+
+    def safe(self, name: str) -> str:
+        """A name that is free here."""
+        return name + "_" if name in self.taken else name
+
+    def literal(self, value: float) -> str:
+        """A float."""
+        text = repr(float(value))
+        return text if "." in text or "e" in text else text + ".0"
+
+    def builtin(self, b: Builtin) -> str:
+        """The name of a built-in function."""
+        return self.builtins.get(b.name, b.glsl)
+
+    def expr(self, e: Expr) -> str:
+        """An expression."""
+        match e:
+            case Literal(type=t, value=value):
+                if t == BOOL:
+                    return "true" if value else "false"
+                if t == F32:
+                    return self.literal(value)
+                return self.unsigned.format(value=value) if t == U32 else str(value)
+            case Name(id=name):
+                return self.safe(name)
+            case Unary(op=op, operand=a):
+                return f"({self.words.get(op, op)}{self.expr(a)})"
+            case Binary(op=op, left=a, right=b):
+                return f"({self.expr(a)} {self.words.get(op, op)} {self.expr(b)})"
+            case Choice(test=test, then=a, otherwise=b):
+                return self.choice.format(test=self.expr(test), yes=self.expr(a), no=self.expr(b))
+            case CallBuiltin(builtin=b, args=args):
+                return f"{self.builtin(b)}({', '.join(map(self.expr, args))})"
+            case CallShade(function=f, args=args):
+                return f"{name_of(f, bound(e))}({', '.join(map(self.expr, args))})"
+            case Construct(type=t, args=args):
+                return f"{self.types[t.name]}({', '.join(map(self.expr, args))})"
+            case Swizzle(of=of, letters=letters):
+                return f"{self.expr(of)}.{letters}"
+            case Row(table=table, index=index):
+                return f"{self.expr(table)}[{self.expr(index)}]"
+
+    def block(self, body: tuple[Stmt, ...], indent: str) -> list[str]:
+        """Statements, a line each."""
+        lines: list[str] = []
+        for s in body:
+            match s:
+                case Assign(name=name, value=value):
+                    lines.append(f"{indent}{self.safe(name)} = {self.expr(value)};")
+                case Return(value=value):
+                    lines.append(f"{indent}return {self.expr(value)};")
+                case If(test=test, then=then, otherwise=otherwise):
+                    lines += [f"{indent}if ({self.expr(test)}) {{", *self.block(then, indent + "  ")]
+                    if otherwise:
+                        lines += [f"{indent}}} else {{", *self.block(otherwise, indent + "  ")]
+                    lines.append(f"{indent}}}")
+                case For(name=name, start=start, stop=stop, body=inner):
+                    head = self.loop.format(name=name, start=self.expr(start), stop=self.expr(stop))
+                    lines += [f"{indent}{head} {{", *self.block(inner, indent + "  "), f"{indent}}}"]
+        return lines
+
+
+class CLikePrinter(Printer):
+    """Prints functions in a dialect; loops stay loops, since some drivers take seconds over unrolled code."""
+
+    def __init__(self, dialect: Dialect) -> None:
+        super().__init__()
+        self.dialect = dialect
+
+    def function(self, name: str, function: Unchecked, body: tuple[Stmt, ...]) -> str:
+        return _function(self.dialect, name, function, body)
+
+
+@lru_cache(maxsize=4096)
+def _function(d: Dialect, name: str, function: Unchecked, body: tuple[Stmt, ...]) -> str:
+    tree = function.tree
+    params = ", ".join(d.declared(p.type, d.safe(p.name)) for p in tree.params if not p.fixed)
+    used = _assigned(body)
+    lines = [d.head.format(returns=d.types[tree.returns.name], name=name, params=params) + " {"]
+    lines += ["  " + d.local.format(type=d.types[t.name], name=d.safe(n)) for n, t in tree.locals.items() if n in used]
+    lines += d.block(body, "  ")
+    return "\n".join([*lines, "}", ""])
+
+
+def _assigned(body: tuple[Stmt, ...]) -> set[str]:
+    names: set[str] = set()
+    for s in body:
+        match s:
+            case Assign(name=n):
+                names.add(n)
+            case If(then=then, otherwise=otherwise):
+                names |= _assigned(then) | _assigned(otherwise)
+            case For(body=inner):
+                names |= _assigned(inner)
+    return names

@@ -3,13 +3,15 @@
 import numpy as np
 import pytest
 
-from tests.documents import bead, effect, strand
+from tests.documents import bead, effect, mist, strand
 from whorl.beads.catalogue import CATALOGUE, described
 from whorl.beads.spec import COORDS, LISTS
+from whorl.checks import of_plan
 from whorl.effect.sampler import sampler
 from whorl.plan.build import build
 from whorl.plan.evaluate import evaluate
 from whorl.plan.loop import findings
+from whorl.plan.program import program
 from whorl.stage import flat
 
 KINDS = sorted(CATALOGUE)
@@ -182,3 +184,21 @@ def test_noise_over_the_middles_of_hexagons_is_one_value_a_cell():
     # Four columns, and rows of which two whole ones and parts of others fit: few values, each of many pixels.
     values, counts = np.unique(np.round(picture, 4), return_counts=True)
     assert 10 < len(values[counts > 20]) < 60
+
+
+SOURCES = [k for k, b in CATALOGUE.items() if b.is_source and b.gives is COORDS]
+TAKERS = [k for k, b in CATALOGUE.items() if COORDS in b.takes]
+
+
+@pytest.mark.parametrize("source", SOURCES)
+def test_every_source_of_coordinates_goes_into_every_bead_that_takes_them(source):
+    """Checked, printed and drawn, from a beacon or without one."""
+    for kind in TAKERS:
+        for beacons in ([], [{"id": "b", "name": "B"}]):
+            made = effect(
+                mist(), strand("s", bead(source, "from"), bead(kind, "to")), beacons=beacons, stage={"shape": "ball"}
+            )
+            plan = build(made)
+            of_plan(plan)
+            assert "void main" in program(plan).fragment
+        assert np.isfinite(flat.field(plan, plan.beads["s/to"], 8, 0.3)).all(), (source, kind)

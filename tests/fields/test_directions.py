@@ -4,8 +4,10 @@ import numpy as np
 import pytest
 
 from tests.documents import bead, effect, strand
+from tests.images.pictures import encoded
 from whorl.effect.stage import Camera
 from whorl.fields import directions
+from whorl.images import library
 from whorl.plan.build import build
 from whorl.plan.evaluate import evaluate
 from whorl.shade import Vec3
@@ -108,3 +110,47 @@ def test_fresnel_goes_by_a_bent_normal_where_one_is_given():
     value = [flat.field(plan, plan.beads[f"{s}/fresnel"], 8, 0.0)[4, 4, 0] for s in ("glow", "bare")]
     assert value[1] == pytest.approx(0, abs=1e-6)
     assert value[0] == pytest.approx(1 - unit(-1, 0, 1)[2], abs=1e-3)
+
+
+def dome_map() -> bytes:
+    """A normal map of a round dome, its green pointing up."""
+    y, x = np.mgrid[1:-1:64j, -1:1:64j]
+    inside = np.clip(1 - x**2 - y**2, 0, 1)
+    n = np.stack([x * (inside > 0), y * (inside > 0), np.sqrt(np.where(inside > 0, inside, 1))], -1)
+    n /= np.linalg.norm(n, axis=-1, keepdims=True)
+    return encoded(np.round((n * 0.5 + 0.5) * 255).astype(np.uint8))
+
+
+@pytest.mark.parametrize(
+    "turned",
+    [
+        (),
+        (bead("rotate", angle=180),),
+        (bead("rotate", angle=67),),
+        (bead("mirror"),),
+        (bead("tile", count=[-1, 1, 1]),),
+        (bead("tile", count=[1, -2, 1]),),
+        (bead("twirl", turn=0.4),),
+        (bead("tile", count=[3, 3, 1]), bead("rotate", angle=-30)),
+    ],
+    ids=lambda t: "+".join(b["kind"] for b in t) or "as it is",
+)
+def test_a_normal_map_of_a_dome_is_a_dome_however_its_coordinates_are_turned(turned):
+    """On every dome the normal leans away from its top, which is where the map's middle lies."""
+    data = dome_map()
+    digest, _ = library.add(data)
+    asset = {"id": "dome", "name": "dome", "hash": digest, "width": 64, "height": 64}
+    image = bead("image-normal", "n", {"picture": "dome"})
+    turned = tuple({**b, "id": f"t{i}"} for i, b in enumerate(turned))
+    plan = build(effect(strand("s", bead("uv"), *turned, image), assets=[asset]))
+    size = 192
+    coordinates = flat.field(plan, plan.beads[f"s/{turned[-1]['id'] if turned else 'uv'}"], size, 0.0)[..., :2]
+    made = flat.field(plan, plan.beads["s/n"], size, 0.0).astype(float)
+    # How far each point is from the middle of its dome; it rises the way out.
+    off = np.linalg.norm(coordinates % 1.0 - 0.5, axis=-1).astype(float)
+    rows, columns = np.gradient(off)
+    out = np.stack([columns, -rows], -1)
+    out /= np.maximum(np.linalg.norm(out, axis=-1, keepdims=True), 1e-9)
+    on = (off > 0.12) & (off < 0.42)
+    lean = made[..., :2] / np.maximum(np.linalg.norm(made[..., :2], axis=-1, keepdims=True), 1e-9)
+    assert np.quantile((lean * out).sum(-1)[on], 0.05) > 0.9

@@ -360,3 +360,76 @@ def test_no_pixel_is_ever_not_finite(shape, camera):
     stage = {"shape": shape, "camera": camera, "neighbours": on}
     made = frame(build(effect(rough, surface=given, stage=stage)), 0.3, 32, 32)
     assert np.isfinite(made).all()
+
+
+RIM = strand("rim", bead("fresnel"))
+
+
+def shell(refraction, body="hollow", **neighbours):
+    surface = {"body": body, "opacity": 0.1, "refraction": refraction, "channels": {"emission": [{"strand": "rim"}]}}
+    stage = {"shape": "ball", "neighbours": neighbours, "backdrop": {"kind": "plain"}, "bloom": {"strength": 0}}
+    return effect(RIM, surface=surface, stage=stage)
+
+
+@pytest.mark.parametrize("refraction", [1.0, 1.2, 1.5])
+def test_what_stands_in_a_shell_is_seen_whole_and_without_a_hole(refraction):
+    """A red ball in the middle: along each row through it it is one run, as wide as the bend makes it."""
+    ball = {"on": True, "centre": [0, 0, 0], "radius": 0.35, "colour": [1, 0, 0]}
+    made = lit_scene(build(shell(refraction, ball=ball)), 0.0, 128, 128, None, False, 1)
+    red = made[0] > made[1] * 1.7 + 0.02
+    rows = [np.flatnonzero(row) for row in red[40:88] if row.sum() > 3]
+    assert len(rows) > 20 and all(len(r) == r[-1] - r[0] + 1 for r in rows)
+    # The farther light is bent, the larger it is seen.
+    wide = max(map(len, rows))
+    assert wide == pytest.approx(128 / 4 / np.tan(np.radians(17)) * 0.35 * refraction, rel=0.1)
+
+
+def test_at_an_index_of_one_a_shell_changes_nothing_of_what_stands_through_it():
+    post = {"on": True, "foot": [0.3, -1.5, 0.2], "tall": 3.0, "colour": [0.8, 0.8, 0.8]}
+    clear = shell(1.0, post=post)
+    clear = clear.model_copy(update={"surface": clear.surface.model_copy(update={"opacity": 0.0})})
+    nothing = {"composite": "see-through", "opacity": 0.0}
+    empty = effect(strand("none", bead("constant", value=0.0)), stage=clear.stage.model_dump(), surface=nothing)
+    through, bare = (lit_scene(build(e), 0.0, 96, 96, None, False, 1) for e in (clear, empty))
+    # Inside the outline, where the rim's own glow is faint.
+    y, x = np.mgrid[0:96, 0:96]
+    inside = np.hypot(x - 48, y - 48) < 19
+    assert np.quantile(np.abs(through - bare)[0][inside], 0.9) < 0.03
+
+
+def test_a_curved_mirror_shows_tiles_that_are_finer_than_pixels_as_their_mean():
+    """Neighbouring frames of a chrome ball that is hardly turned differ little: nothing crawls."""
+    white = strand("w", bead("constant", value=0.9))
+    surface = {
+        "composite": "solid",
+        "lighting": "lit",
+        "roughness": 0.0,
+        "metallic": 1.0,
+        "channels": {"base": [{"strand": "w"}]},
+    }
+    pictures = []
+    for yaw in (20.0, 20.25):
+        stage = {
+            "shape": "ball",
+            "bloom": {"strength": 0},
+            "camera": {"yaw": yaw, "pitch": 12},
+            "neighbours": {"floor": {"on": True, "height": -1.05}},
+        }
+        pictures.append(lit_scene(build(effect(white, surface=surface, stage=stage)), 0.0, 96, 96, None, False, 1)[1])
+    y, x = np.mgrid[0:96, 0:96]
+    edge = (np.hypot(x - 47.5, y - 47.5) < 37) & (np.hypot(x - 47.5, y - 47.5) > 30) & (y > 60)
+    assert np.abs(pictures[1] - pictures[0])[edge].max() < 0.06
+
+
+def test_every_vertex_before_a_step_is_lit_alike():
+    """Heights that jump are climbed from one vertex to the next, along the whole of the step."""
+    step = strand(
+        "h", bead("uv"), bead("linear"), bead("threshold", settings={"edges": "hard"}, level=0.37, softness=0)
+    )
+    surface = {"displacement": 0.2, "channels": {"displacement": [{"strand": "h"}]}}
+    plan = build(effect(step, surface=surface, stage={"shape": "plane", "subdivision": 2}))
+    rest = plan.effect.stage.mesh_of()
+    made = moved(plan, rest, cameras.numbers(plan.effect.stage, 8, 8), 0.0)
+    leaning = made.normals[:, 0] < -0.5
+    columns = np.unique(np.round(rest.uvs[leaning, 0], 4))
+    assert len(columns) == 1 and leaning.sum() == 65

@@ -59,3 +59,23 @@ def test_a_beads_response_is_its_formula():
 def test_a_bead_that_takes_no_value_has_no_response():
     with pytest.raises(BadEffect):
         response(Bead(id="n", kind="noise"), 0, 1)
+
+
+def test_a_shape_is_measured_as_it_stands():
+    """World coordinates reach as far as the shape does, as large as it is and where displacement moves it."""
+    far = [bead("beacon-distance", start=0, end=10), bead("invert")]
+    for size in (0.5, 1.0, 3.0):
+        h = seen(*far, stage={"shape": "ball", "size": size})
+        assert h.least == pytest.approx(size / 10, rel=0.01) and h.most == pytest.approx(size / 10, abs=0.02)
+    lifted = strand("up", bead("constant", value=0.5))
+    plan = build(
+        effect(
+            lifted,
+            strand("s", *far),
+            stage={"shape": "ball"},
+            surface={"displacement": 1.0, "channels": {"displacement": [{"strand": "up"}]}},
+        )
+    )
+    assert histogram(plan, incoming(plan, "s/invert")).most == pytest.approx(0.15, abs=0.02)
+    tube = seen(*far, stage={"shape": "tube"})
+    assert tube.least < 0.09 and 0.11 < tube.most < 0.17

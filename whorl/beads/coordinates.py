@@ -40,7 +40,7 @@ BEADS = (
         f.box_space,
         period=f.no_period,
         title="box",
-        find=("bounds", "generated", "position", "height"),
+        find=("bounds", "position", "height"),
         formula="(position − low) / (high − low)",
     ),
     Bead(
@@ -205,7 +205,7 @@ BEADS = (
         f.screen_space,
         period=f.no_period,
         title="screen",
-        find=("window", "view", "overlay", "pixel"),
+        find=("view", "overlay", "pixel", "picture plane"),
         formula="(pixel − middle) / shorter side + ½",
     ),
     Bead(

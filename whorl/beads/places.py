@@ -33,7 +33,7 @@ BEADS = (
         surroundings.depth_share,
         params=(_reach("At this distance it is 1.", 1.0),),
         title="depth behind",
-        find=("water depth", "depth fade", "soft edge", "scene depth"),
+        find=("water depth", "shallows", "shore", "soft edge"),
         formula="distance / reach",
     ),
     Bead(
@@ -55,7 +55,7 @@ BEADS = (
         settings=(BEACON,),
         period=coordinates.no_period,
         title="from a beacon",
-        find=("placed", "local", "pivot", "locator", "anchor"),
+        find=("placed", "local", "origin", "anchor"),
     ),
     Bead(
         "beacon-distance",
@@ -77,7 +77,7 @@ BEADS = (
             ),
         ),
         title="beacon distance",
-        find=("sphere mask", "radial", "gradient", "falloff", "proximity", "reveal"),
+        find=("ball", "radial", "gradient", "falloff", "proximity", "reveal"),
         formula="(d − start) / (end − start)",
     ),
     Bead(

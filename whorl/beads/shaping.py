@@ -49,7 +49,7 @@ BEADS = (
             Param("to_high", "… and this.", (1.0,), (0, 1), WIDE, feed=VALUE),
         ),
         settings=(Setting("clamped", "Whether results stay within the second range.", True),),
-        find=("range", "levels", "contrast", "fit", "normalise"),
+        find=("range", "levels", "contrast", "rescale", "normalise"),
     ),
     Bead(
         "invert",
@@ -58,7 +58,7 @@ BEADS = (
         VALUE,
         f.invert,
         takes=(VALUE,),
-        find=("negate", "one minus", "flip"),
+        find=("negate", "complement", "flip"),
         formula="1 − value",
     ),
     Bead(

@@ -86,7 +86,7 @@ class _Jumps:
 
     def __init__(self, plan: Plan) -> None:
         self.plan = plan
-        self.points, self.view = points_of(plan, 0.0, SIDE)
+        self.points, self.view, _ = points_of(plan, 0.0, SIDE)
         self.known: dict[int, tuple[np.ndarray, np.ndarray]] = {}
 
     def both(self, node: Node) -> tuple[np.ndarray, np.ndarray]:

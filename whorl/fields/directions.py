@@ -4,7 +4,23 @@ from whorl.fields.hash import seed_of
 from whorl.fields.lattice import cells_of, lattice, short_way
 from whorl.fields.noise import layered
 from whorl.fields.surface import towards
-from whorl.shade import Fixed, Vec3, Vec4, absolute, clamp, cross, dot, f32, floor, i32, length, maximum, mix, shade
+from whorl.shade import (
+    Fixed,
+    Vec3,
+    Vec4,
+    absolute,
+    clamp,
+    cross,
+    dot,
+    f32,
+    floor,
+    i32,
+    length,
+    maximum,
+    mix,
+    shade,
+    sqrt,
+)
 
 
 @shade
@@ -119,8 +135,9 @@ def image_normal(
 
     `beside` and `beyond` are the coordinates at two neighbouring points. Red follows the gradient of
     the first coordinate over the surface and green that of the second, whatever has turned, mirrored
-    or bent them, so that a dome stays a dome; how dense they are does not count, as is usual for
-    normal maps. Where coordinates do not change with the place they are taken to run as the UV do.
+    or bent them, so that a dome stays a dome; how dense both are does not count, as is usual for
+    normal maps, only how dense one is against the other. Where coordinates do not change with the
+    place they are taken to run as the UV do.
     """
     x = texel.x * 2.0 - 1.0
     y = texel.y * 2.0 - 1.0
@@ -133,6 +150,7 @@ def image_normal(
     u = first * short_way(a.x, period.x) + second * short_way(b.x, period.x)
     v = first * short_way(a.y, period.y) + second * short_way(b.y, period.y)
     still = dot(u, u) + dot(v, v) < 1e-14
-    u = first if still else u / maximum(length(u), 1e-7)
-    v = second if still else v / maximum(length(v), 1e-7)
+    dense = maximum(sqrt(length(u) * length(v)), maximum(length(u), length(v)) * 0.25)
+    u = first if still else u / maximum(dense, 1e-7)
+    v = second if still else v / maximum(dense, 1e-7)
     return towards((u * x + v * y) * strength + at_normal * maximum(texel.z * 2.0 - 1.0, 1e-3))

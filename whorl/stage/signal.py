@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, Numbers
 from whorl.effect.described import param
@@ -19,6 +20,7 @@ from whorl.stage import camera as cameras
 from whorl.stage import flat
 from whorl.stage.frame import Sides
 
+Covered = NDArray[np.bool_]
 #: Samples along a side, and moments of the turn, that are looked at.
 SIDE, MOMENTS = 96, 6
 
@@ -56,9 +58,10 @@ def histogram(plan: Plan, node: Node, bins: int = 64) -> Histogram:
     values = []
     for moment in range(1 if still and not plan.raised else MOMENTS):
         phase = moment / MOMENTS
-        points, view = points_of(plan, phase, SIDE)
+        points, view, covered = points_of(plan, phase, SIDE)
         made = evaluation(points, phase, camera=view)
-        values.append(run(colour.luminance, (), [made], len(made[0]))[0] if node.gives is COLOUR else made[0])
+        found = run(colour.luminance, (), [made], len(made[0]))[0] if node.gives is COLOUR else made[0]
+        values.append(found[covered])
     found = np.concatenate(values)
     least, most = float(found.min()), float(found.max())
     # A few stray values would squeeze all others into one bin.
@@ -94,12 +97,15 @@ def response(bead: Bead, low: float, high: float, count: int = 65, phase: float 
     return [[float(x) for x in sample] for sample in zip(*rows, strict=True)]
 
 
-def points_of(plan: Plan, phase: float, side: int) -> tuple[dict[str, list[Floats]], dict[str, Numbers]]:
-    """Points of the shape as it stands at a phase, seen from where all of its near side is in view, and the camera."""
+def points_of(plan: Plan, phase: float, side: int) -> tuple[dict[str, list[Floats]], dict[str, Numbers], Covered]:
+    """Points of the shape as it stands at a phase, seen from where all of its near side is in view; the camera; and
+    which of the points lie on the shape: the others only fill up quads.
+    """
     stage = plan.effect.stage
     if stage.shape == "plane" and not plan.raised and stage.size == 1:
-        return flat.points(side, side), dict(AHEAD)
+        return flat.points(side, side), dict(AHEAD), np.ones(side * side, bool)
     away = min(4.0 * stage.size, param(Camera, "distance").hard[1])
     seen = stage.model_copy(update={"camera": Camera(yaw=0.0, pitch=20.0, distance=max(away, 0.5))})
     view = cameras.numbers(seen, side, side)
-    return Sides(plan, seen, view, phase, side, side).points(True)[1], view
+    near, points = Sides(plan, seen, view, phase, side, side).points(True)
+    return points, view, near.samples > 0

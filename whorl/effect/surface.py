@@ -196,5 +196,7 @@ class Surface(Model):
         0.1, "How far a height of 1 moves the surface.", (-0.5, 0.5), (-100, 100), "units", acts=(MOVED,)
     )
     direction: Value = number((0.0, 1.0, 0.0), "The way it is moved.", (-1, 1), (-1000, 1000), acts=(DIRECTED,))
-    second: Second | None = part(None, "Another material on the same shape, such as verdigris on copper.")
+    second: Second | None = part(
+        None, "Another material on the same shape, such as verdigris on copper.", label="second surface"
+    )
     channels: Channels = part(Channels(), silent=True)

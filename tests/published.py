@@ -1,0 +1,25 @@
+"""What the front end's tests are given: the catalogue, and the references that the core finds in each demo effect."""
+
+import json
+from pathlib import Path
+
+from whorl import demo
+from whorl.api.catalogue import catalogue
+from whorl.effect.places import references
+
+
+def main() -> None:
+    """Writes build/catalogue.json."""
+    found = []
+    for slug in demo.slugs():
+        effect = demo.demo(slug)
+        places = [f"{r.place} {r.kind} {r.id}" for r in references(effect)]
+        found.append({"document": effect.model_dump(mode="json"), "found": places})
+    out = Path(__file__).parents[1] / "build" / "catalogue.json"
+    out.parent.mkdir(exist_ok=True)
+    data = {"catalogue": catalogue().model_dump(mode="json"), "references": found}
+    out.write_text(json.dumps(data), encoding="utf-8")
+
+
+if __name__ == "__main__":
+    main()

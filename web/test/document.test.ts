@@ -1,0 +1,202 @@
+import { readFileSync } from "node:fs";
+import { produce } from "immer";
+import { describe, expect, test } from "vitest";
+import { learn } from "../src/api/catalogue";
+import type { Effect } from "../src/api/client";
+import { clipStrand, paste } from "../src/document/clip";
+import { deleteBeacon, deleteStrand, usersOf } from "../src/document/edit";
+import { paramAt, putAt, valueAt } from "../src/document/place";
+import { references } from "../src/document/refer";
+import { acts, bringAbout, choose, defaultAt, fieldsAt, structure, within } from "../src/document/tree";
+
+// The catalogue as the core publishes it; ./run test writes it.
+const { catalogue, references: places } = JSON.parse(
+  readFileSync(new URL("../../build/catalogue.json", import.meta.url), "utf8"),
+);
+learn(catalogue);
+
+const bead = (id: string, kind: string, params = {}, settings = {}) => ({
+  id,
+  kind,
+  params,
+  settings,
+  muted: false,
+});
+const strand = (id: string, ...beads: unknown[]) => ({
+  id,
+  name: id.toUpperCase(),
+  beads,
+  note: "",
+  folded: false,
+  muted: false,
+  solo: false,
+});
+const entry = (id: string) => ({ strand: id, bead: null, tint: [1, 1, 1], gain: 1 });
+
+function effect(change: (d: Effect) => void = () => {}): Effect {
+  const plain = structuredClone(catalogue.defaults) as Effect;
+  plain.strands = [
+    strand("mist", bead("uv", "uv"), bead("n", "noise")),
+    strand("cut", bead("t", "tap", { from: { strand: "mist", bead: "n" } }), bead("c", "threshold")),
+    strand("near", bead("d", "beacon-distance", {}, { beacon: "buoy" })),
+    strand("photo", bead("uv", "uv"), bead("i", "image", {}, { picture: "bay" })),
+  ] as unknown as Effect["strands"];
+  plain.beacons = [{ id: "buoy", name: "Buoy", position: [0, 1, 0], yaw: 0, pitch: 90 }];
+  plain.assets = [{ id: "bay", name: "bay.png", hash: "a".repeat(64), width: 2, height: 2 }];
+  return produce(plain, change);
+}
+
+describe("what stands at a place", () => {
+  test("goes back to the default of that very place", () => {
+    expect(defaultAt("stage/lamps/key/yaw")).toBe(40);
+    expect(defaultAt("stage/lamps/fill/yaw")).toBe(-55);
+    expect(defaultAt("stage/neighbours/ball/radius")).toBe(0.45);
+    expect(defaultAt("stage/neighbours/post/radius")).toBe(0.16);
+    const changed = effect((d) => {
+      putAt(d, "stage/lamps/key/yaw", 7);
+      putAt(d, "stage/lamps/key/yaw", undefined);
+      putAt(d, "beacons/buoy/pitch", 3);
+      putAt(d, "beacons/buoy/pitch", undefined);
+      putAt(d, "strands/mist/n/scale", 9);
+    });
+    expect(changed.stage.lamps.key.yaw).toBe(40);
+    expect(changed.beacons[0].pitch).toBe(90);
+    expect(valueAt(changed, "strands/mist/n/scale")).toBe(9);
+  });
+
+  test("a channel's entry and a number of the same name are told apart", () => {
+    const d = effect((x) => {
+      x.surface.channels.film = [{ ...entry("mist"), gain: 0.4 }];
+      x.surface.film = 320;
+    });
+    expect(valueAt(d, "surface/film")).toBe(320);
+    expect(valueAt(d, "surface/film/0/gain")).toBe(0.4);
+    expect(paramAt(d, "surface/film")?.unit).toBe("nm");
+  });
+
+  test("is held within the hard range of its place", () => {
+    expect(within("stage/camera/pitch", 120)).toBe(89);
+    expect(within("stage/path/0/radius", 0)).toBe(0.001);
+  });
+});
+
+describe("references", () => {
+  const all = effect((d) => {
+    d.surface.channels.roughness = [entry("mist"), entry("cut")] as Effect["surface"]["channels"]["roughness"];
+    d.surface.channels.displacement = [entry("mist")];
+    d.surface.second = {
+      ...structuredClone(catalogue.defaults.surface),
+      strand: "mist",
+      bead: null,
+      front: [1, 1, 1],
+      front_gain: 0,
+      front_width: 0.5,
+    } as unknown as NonNullable<Effect["surface"]["second"]>;
+    d.surface.second!.channels.base = [entry("cut")];
+    d.stage.backdrop.picture = "bay";
+  });
+
+  test("are those that the core finds", () => {
+    for (const { document, found } of places as { document: Effect; found: string[] }[])
+      expect(
+        references(structuredClone(document))
+          .map((r) => `${r.place} ${r.kind} ${r.id}`)
+          .sort(),
+      ).toEqual(found.sort());
+  });
+
+  test("go with the strand they point at, wherever they are", () => {
+    const left = produce(all, (d) => deleteStrand(d, "mist"));
+    expect(left.surface.channels.roughness.map((e) => e.strand)).toEqual(["cut"]);
+    expect(left.surface.channels.displacement).toEqual([]);
+    expect(left.surface.second).toBeNull();
+    expect(left.strands[0].beads[0].params).toEqual({});
+    expect(references(structuredClone(left)).every((r) => r.id !== "mist")).toBe(true);
+  });
+
+  test("to a beacon go on from the first that is left", () => {
+    const left = produce(all, (d) => deleteBeacon(d, "buoy"));
+    expect(left.strands[2].beads[0].settings.beacon).toBe("");
+  });
+
+  test("tell who uses a strand", () => {
+    expect(usersOf(all, "mist")).toEqual({
+      strands: ["CUT"],
+      channels: ["second surface", "roughness", "displacement"],
+    });
+    expect(usersOf(all, "cut").channels).toContain("base colour of the second surface");
+  });
+
+  test("travel with what is copied, under ids that are free", () => {
+    const clip = clipStrand(all, "near");
+    expect(clip.beacons.map((b) => b.id)).toEqual(["buoy"]);
+    const other = effect((d) => {
+      d.strands = [];
+      d.beacons = [{ id: "buoy", name: "Another", position: [5, 0, 0], yaw: 0, pitch: 0 }];
+      d.assets = [];
+    });
+    const pasted = produce(other, (d) => {
+      paste(d, clip, { strand: null, row: 0, column: 0 });
+      paste(d, clipStrand(all, "photo"), { strand: null, row: 0, column: 0 });
+    });
+    expect(pasted.beacons.map((b) => b.id)).toEqual(["buoy", "buoy-2"]);
+    const near = pasted.strands.find((s) => s.id === "near")!;
+    expect(near.beads[0].settings.beacon).toBe("buoy-2");
+    expect(pasted.assets.map((a) => a.name)).toEqual(["bay.png"]);
+  });
+});
+
+describe("when something acts", () => {
+  const field = (name: string) => fieldsAt("surface").find((f) => f.name === name)!;
+
+  test("roughness acts on a lit surface or a clear body", () => {
+    const d = effect();
+    expect(acts(d, d.surface, field("roughness"))).toBe(false);
+    const clear = produce(d, (x) => choose(x, "surface/body", "hollow"));
+    expect(acts(clear, clear.surface, field("roughness"))).toBe(true);
+    const lit = produce(d, (x) => bringAbout(x, "surface", field("roughness").acts[0]));
+    expect(lit.surface.lighting).toBe("lit");
+  });
+
+  test("choosing a body lets what is behind it be seen, and leaves an opacity that was set", () => {
+    expect(produce(effect(), (d) => choose(d, "surface/body", "filled")).surface.opacity).toBe(0);
+    const set = effect((d) => {
+      d.surface.opacity = 0.7;
+    });
+    expect(produce(set, (d) => choose(d, "surface/body", "filled")).surface.opacity).toBe(0.7);
+  });
+});
+
+describe("the structure of a document", () => {
+  const same = (a: Effect, b: Effect) => structure(a) === structure(b);
+  const two = effect((d) => {
+    d.surface.second = { strand: "mist", bead: null, front_gain: 0 } as NonNullable<
+      Effect["surface"]["second"]
+    >;
+    d.surface.second.channels = structuredClone(catalogue.defaults.surface.channels);
+  });
+
+  test.each([
+    ["surface/second/front_gain", 3],
+    ["surface/roughness", 0.1],
+    ["stage/camera/yaw", 30],
+    ["stage/exposure", 1],
+    ["stage/size", 2],
+    ["strands/mist/n/scale", 7],
+    ["stage/lamps/key/colour", [1, 0, 0]],
+  ])("stays while %s is dragged", (place, value) => {
+    expect(same(two, produce(two, (d) => putAt(d, place, value)))).toBe(true);
+  });
+
+  test.each([
+    ["surface/film", 300],
+    ["surface/lighting", "lit"],
+    ["stage/shape", "ball"],
+    ["stage/neighbours/floor/on", true],
+    ["stage/bloom/radius", 2],
+    ["surface/roughness", { motion: "drift", cycles: 1, base: 0 }],
+    ["strands/mist/n/scale", { strand: "cut", bead: null }],
+  ])("changes with %s", (place, value) => {
+    expect(same(two, produce(two, (d) => putAt(d, place, value)))).toBe(false);
+  });
+});

@@ -3,9 +3,8 @@
 import numpy as np
 
 from whorl.plan.evaluate import evaluate
-from whorl.plan.plan import Node, Plan
+from whorl.plan.plan import POINTS, Node, Plan
 from whorl.shade.kernel import Floats
-from whorl.stage.raster import named
 
 #: How far off the square is seen from, so that the view is the same all over it.
 FAR_OFF = 1e7
@@ -22,21 +21,20 @@ def points(width: int, height: int) -> dict[str, list[Floats]]:
     u, v = (x + 0.5) / width, 1 - (y + 0.5) / height
     zero, one = np.zeros_like(u), np.ones_like(u)
     least = min(width, height)
-    # In the order of the rasteriser's layout.
-    rows = [
-        (u, v, zero),
-        (u * 2 - 1, v * 2 - 1, zero),
-        (u * 2 - 1, v * 2 - 1, zero),
-        (u, v, zero),
-        (one * 2, one * 2, one),
-        (zero, zero, one),
-        (one / 2, zero, zero),
-        (zero, one / 2, zero),
-        (zero, zero, one),
-        ((u - 0.5) * width / least + 0.5, (v - 0.5) * height / least + 0.5, zero),
-        (one * FAR_OFF,),
-    ]
-    return named(np.array([row for part in rows for row in part], np.float32))
+    known = {
+        "at_uv": (u, v, zero),
+        "at_object": (u * 2 - 1, v * 2 - 1, zero),
+        "at_world": (u * 2 - 1, v * 2 - 1, zero),
+        "at_box": (u, v, zero),
+        "at_box_size": (one * 2, one * 2, one),
+        "at_normal": (zero, zero, one),
+        "at_along_u": (one / 2, zero, zero),
+        "at_along_v": (zero, one / 2, zero),
+        "at_view": (zero, zero, one),
+        "at_screen": ((u - 0.5) * width / least + 0.5, (v - 0.5) * height / least + 0.5, zero),
+        "at_distance": (one * FAR_OFF,),
+    }
+    return {name: [a.astype(np.float32) for a in known.get(name, (zero,) * n)] for name, n in POINTS.items()}
 
 
 def unquad(values: Floats, width: int, height: int) -> Floats:

@@ -5,6 +5,7 @@ Conversion using 2D Homogeneous Coordinates*, 1997). Coverage is taken on four s
 and the surface point at the pixel's centre, as a multisampling GPU does it.
 """
 
+import itertools
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -27,6 +28,26 @@ compiled = njit(cache=True, nogil=True, error_model="numpy")
 #: What the rasteriser says of a surface point, in this order, and in how many numbers.
 LAYOUT = {name: count for name, count in POINTS.items() if name not in ("at_back", "at_ray")}
 ROWS = sum(LAYOUT.values())
+#: The first row of each, by its name; constants, so that compiled functions may use them.
+_FIRST = dict(zip(LAYOUT, itertools.accumulate([0, *LAYOUT.values()]), strict=False))
+UV, OBJECT, WORLD, BOX, EXTENT, NORMAL, ALONG_U, ALONG_V, VIEW, SCREEN, DISTANCE = (
+    _FIRST[f"at_{name}"]
+    for name in (
+        "uv",
+        "object",
+        "world",
+        "box",
+        "box_size",
+        "normal",
+        "along_u",
+        "along_v",
+        "view",
+        "screen",
+        "distance",
+    )
+)
+#: Where what is interpolated of a vertex stands in `_vertices`.
+PLACE, TURNED, MADE, TEXTURE, RISE_U, RISE_V = 0, 3, 6, 9, 11, 14
 #: How many are interpolated at a time, so that their numbers stay in the nearest cache.
 BLOCK = 256
 #: How many rows of pixels are covered at a time, likewise.
@@ -401,7 +422,7 @@ class Seen:
         y, x = np.nonzero(ids >= 0)
         rows = self._rows(ids[y, x], np.stack([x, y], axis=1).astype(np.int32), width, height, threads)
         out = np.zeros((4, height * width), np.float32)
-        out[:, y * width + x] = rows[[15, 16, 17, 30]]
+        out[:, y * width + x] = rows[[NORMAL, NORMAL + 1, NORMAL + 2, DISTANCE]]
         return out
 
     def _rows(
@@ -460,8 +481,8 @@ def _points(own, low, size, triangles, tri, edges, places, width, height, eye, r
             by = 1.0 / total if abs(total) > 1e-30 else 1.0
             weights[0, n], weights[1, n], weights[2, n] = a * by, b * by, c * by
             corners[0, n], corners[1, n], corners[2, n] = triangles[t, 0], triangles[t, 1], triangles[t, 2]
-            rows[27, first + n] = (x - width / 2) / least + 0.5
-            rows[28, first + n] = (height / 2 - y) / least + 0.5
+            rows[SCREEN, first + n] = (x - width / 2) / least + 0.5
+            rows[SCREEN + 1, first + n] = (height / 2 - y) / least + 0.5
         _interpolated(own, low, size, corners, weights, eye, rows[:, first : first + count])
 
 
@@ -481,24 +502,26 @@ def _own_points(own, low, size, eye, rows):  # type: ignore[no-untyped-def]
 def _interpolated(own, low, size, corners, weights, eye, rows):  # type: ignore[no-untyped-def]
     """A block of `rows`, which are in the order of `LAYOUT`, but for the place on the screen."""
     count = rows.shape[1]
-    _mixed(own[9], corners, weights, rows[0])
-    _mixed(own[10], corners, weights, rows[1])
-    rows[2] = 0.0
-    rows[29] = 0.0
+    _mixed(own[TEXTURE], corners, weights, rows[UV])
+    _mixed(own[TEXTURE + 1], corners, weights, rows[UV + 1])
+    rows[UV + 2] = 0.0
+    rows[SCREEN + 2] = 0.0
     for k in range(3):
-        kept, way = rows[3 + k], rows[24 + k]
-        _mixed(own[6 + k], corners, weights, kept)
-        _mixed(own[k], corners, weights, rows[6 + k])
-        _mixed(own[3 + k], corners, weights, rows[15 + k])
-        _mixed(own[11 + k], corners, weights, rows[18 + k])
-        _mixed(own[14 + k], corners, weights, rows[21 + k])
+        kept, way = rows[OBJECT + k], rows[VIEW + k]
+        _mixed(own[MADE + k], corners, weights, kept)
+        _mixed(own[PLACE + k], corners, weights, rows[WORLD + k])
+        _mixed(own[TURNED + k], corners, weights, rows[NORMAL + k])
+        _mixed(own[RISE_U + k], corners, weights, rows[ALONG_U + k])
+        _mixed(own[RISE_V + k], corners, weights, rows[ALONG_V + k])
         for n in range(count):
-            rows[9 + k, n] = (kept[n] - low[k]) / size[k]
-            way[n] = eye[k] - rows[6 + k, n]
-        rows[12 + k] = size[k]
+            rows[BOX + k, n] = (kept[n] - low[k]) / size[k]
+            way[n] = eye[k] - rows[WORLD + k, n]
+        rows[EXTENT + k] = size[k]
+    x, y, z = rows[NORMAL], rows[NORMAL + 1], rows[NORMAL + 2]
+    a, b, c, far = rows[VIEW], rows[VIEW + 1], rows[VIEW + 2], rows[DISTANCE]
     for n in range(count):
-        rows[15, n], rows[16, n], rows[17, n], _ = _unit(rows[15, n], rows[16, n], rows[17, n])
-        rows[24, n], rows[25, n], rows[26, n], rows[30, n] = _unit(rows[24, n], rows[25, n], rows[26, n])
+        x[n], y[n], z[n], _ = _unit(x[n], y[n], z[n])
+        a[n], b[n], c[n], far[n] = _unit(a[n], b[n], c[n])
 
 
 @compiled

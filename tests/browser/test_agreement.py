@@ -6,8 +6,11 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page
 
+from tests.documents import bead, data, strand
+from tests.images.pictures import encoded
 from whorl import demo
 from whorl.effect import read
+from whorl.images import library
 from whorl.plan.build import build
 from whorl.stage.frame import frame
 
@@ -55,3 +58,62 @@ def test_other_shapes_sizes_and_edges_are_one_picture_too(page: Page, server, sl
     document["stage"] |= stage
     id = page.request.post(f"{server.address}/api/effects", data={"document": document}).json()["id"]
     agree(page, server, id, read(document))
+
+
+def pictured(*strands, **surface):
+    """A document of strands over a soft picture that is tiled and scrolls, on a ball."""
+    y, x = np.mgrid[0:128, 0:128] / 128 * 2 * np.pi
+    waves = 0.5 + 0.25 * np.sin(3 * x + np.cos(2 * y)) + 0.25 * np.cos(5 * y - 2 * x)
+    file = encoded(np.round(np.repeat(waves[..., None], 3, 2) * 255).astype(np.uint8))
+    digest, _ = library.add(file)
+    scroll = bead("scroll", offset={"motion": "drift", "cycles": [1, 0]})
+    image = bead("image", settings={"picture": "waves", "take": "luminance"})
+    height = strand("height", bead("uv"), bead("tile", count=[4, 3, 1]), scroll, image)
+    asset = {"id": "waves", "name": "waves.png", "hash": digest, "width": 128, "height": 128}
+    stage = {"shape": "ball", "camera": {"yaw": 30, "pitch": 20}}
+    return file, data(height, *strands, assets=[asset], stage=stage, surface=surface)
+
+
+def entries(**channels):
+    return {"channels": {name: [{"strand": s}] for name, s in channels.items()}}
+
+
+TAP = bead("tap", **{"from": {"strand": "height"}})
+
+
+@pytest.mark.parametrize(
+    ("strands", "surface"),
+    [
+        (
+            [strand("relief", TAP, bead("bump", strength=0.1))],
+            {
+                "composite": "solid",
+                "lighting": "lit",
+                "metallic": 1.0,
+                "roughness": 0.25,
+                **entries(base="height", normal="relief"),
+            },
+        ),
+        (
+            [strand("bands", TAP, bead("threshold", softness=0.1))],
+            {"composite": "see-through", **entries(emission="bands", opacity="bands")},
+        ),
+    ],
+    ids=["bump on metal", "bands on a shell"],
+)
+def test_pictures_that_scroll_are_one_picture_on_both_sides(page: Page, server, strands, surface):
+    file, document = pictured(*strands, **surface)
+    assert page.request.post(f"{server.address}/api/assets", data=file).ok
+    id = page.request.post(f"{server.address}/api/effects", data={"document": document}).json()["id"]
+    agree(page, server, id, read(document))
+
+
+def test_a_shell_round_a_ball_is_one_picture_on_both_sides(page: Page, server):
+    """Far side drawn alone, and what hides it found along the bent way."""
+    rim = strand("rim", bead("fresnel"))
+    surface = {"body": "hollow", "opacity": 0.1, "refraction": 1.3, **entries(emission="rim")}
+    neighbours = {"ball": {"on": True, "centre": [0.1, 0, 0.1], "radius": 0.35}, "post": {"on": True}}
+    for shape in ("ball", "dome"):
+        document = data(rim, surface=surface, stage={"shape": shape, "neighbours": neighbours})
+        id = page.request.post(f"{server.address}/api/effects", data={"document": document}).json()["id"]
+        agree(page, server, id, read(document))

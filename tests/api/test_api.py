@@ -224,3 +224,54 @@ def test_signals_and_responses_come_from_the_core(client):
     assert values[0] == [0] and values[-1] == [1] and len(values) == 66
     wrong = client.post("/api/response", json={"bead": bead("noise"), "low": 0, "high": 1})
     assert wrong.status_code == 422 and "coordinates" in wrong.json()["words"]
+
+
+@pytest.mark.parametrize(
+    ("body", "said"),
+    [
+        ({"motion": "sway", "place": "stage/lamps/key/yaw", "now": [40]}, None),
+        ({"motion": "drift", "place": "strands/a/b/scale", "now": [4], "bead": "noise"}, None),
+        ({"motion": "drift", "place": "stage/camera/yaw", "now": [0]}, "does not move"),
+        ({"motion": "keys", "place": "stage", "now": [0]}, "no number here"),
+        ({"motion": "keys", "place": "", "now": [0]}, "no number here"),
+        ({"motion": "keys", "place": "strands/a/b/c", "now": [0], "bead": "fog"}, "no number here"),
+        ({"motion": "jump", "place": "surface/far", "now": [0]}, "drift"),
+        ({"motion": "sway", "place": "surface/far", "now": []}, "now"),
+    ],
+)
+def test_a_number_is_set_moving_or_it_is_said_why_not(client, body, said):
+    got = client.post("/api/motion", json=body)
+    if said is None:
+        assert got.status_code == 200 and got.json()["motion"]["motion"] == body["motion"]
+    else:
+        assert got.status_code == 422 and said in got.json()["words"]
+    assert client.post("/api/motion", content='{"motion":"sway","place":"surface/far","now":[NaN]}').status_code == 422
+
+
+def test_the_catalogue_describes_every_number_of_the_document(client):
+    got = client.get("/api/catalogue").json()
+    assert {"Effect", "Surface", "Channels", "Entry", "Stage", "Lamp", "Floor", "Camera", "Drift", "Stop"} <= set(
+        got["parts"]
+    )
+    for part, fields in got["parts"].items():
+        for f in fields:
+            assert f["param"] or f["kind"] in ("choice", "switch", "text", "part", "list", "picture", "params"), part
+            if f["param"]:
+                low, high = f["param"]["soft"]
+                assert f["param"]["hard"][0] <= low < high <= f["param"]["hard"][1] and f["words"], (part, f["name"])
+            assert not f["options"] or all(o["words"] for o in f["options"])
+    assert got["defaults"]["stage"]["lamps"]["key"]["yaw"] == 40
+
+
+def test_what_was_not_foreseen_is_logged_with_its_trace_and_told_in_a_line(tmp_path, caplog, monkeypatch):
+    from whorl.api import programs
+
+    def stumble(effect):
+        raise ValueError("a fault of the program")
+
+    monkeypatch.setattr(programs, "_compiled", stumble)
+    app = create_app(tmp_path)
+    with TestClient(app, "http://127.0.0.1", raise_server_exceptions=False) as c:
+        told = c.post("/api/compile", json={"document": LIT})
+    assert told.status_code == 500 and "a fault of the program" not in told.text and "stumbled" in told.json()["words"]
+    assert any("a fault of the program" in str(r.exc_info) for r in caplog.records)

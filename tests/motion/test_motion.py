@@ -7,7 +7,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from whorl.beads.catalogue import CATALOGUE
+from whorl.effect.described import fields
+from whorl.effect.places import param_at
+from whorl.effect.stage import Lamp
+from whorl.effect.surface import Surface
+from whorl.effect.tree import motions
 from whorl.effect.value import Drift, Key, Keys, Sway
+from whorl.motion.begin import begin
 from whorl.motion.closing import closing, mended
 from whorl.motion.values import table, value
 
@@ -105,3 +111,26 @@ def test_the_analysis_says_closed_exactly_when_the_end_meets_the_start_and_its_m
     else:
         assert gap > 1e-4 or isinstance(motion, Sway)
         assert closing(found.mend, ANGLE)[0].closed
+
+
+def numbers_of_the_document():
+    """Every number outside the strands that may move, by its place."""
+    places = [f"surface/{n}" for n, f in fields(Surface).items() if f.param]
+    places += [f"stage/lamps/key/{n}" for n, f in fields(Lamp).items() if f.param]
+    places += ["stage/neighbours/post/foot", "beacons/b/position", "surface/emission/0/gain", "stage/sky/strength"]
+    return [p for p in map(param_at, places) if p and p.moves]
+
+
+@pytest.mark.parametrize("kind", [m["kind"] for m in motions()])
+def test_a_motion_begins_within_the_hard_range_wherever_the_number_stands(kind):
+    beads = [p for b in CATALOGUE.values() for p in b.params if p.type in ("number", "pair", "triple") and p.moves]
+    for param in (*numbers_of_the_document(), *beads):
+        low, high = param.hard
+        for start in (low, high, 1e308, *[x for x in param.default if isinstance(x, float)]):
+            motion = begin(kind, param, (start,) * param.size)
+            rows = table(motion, param, 48)
+            # A drift that wraps may go on for good; its sense is that it comes round.
+            inside = [x for row in rows for x in row[:1]]
+            if not (kind == "drift" and param.wrap is not None):
+                assert all(low - 1e-3 * abs(low) <= x <= high + 1e-3 * abs(high) for x in inside), (param, start)
+            assert max(inside) > min(inside)

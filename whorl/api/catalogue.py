@@ -6,9 +6,10 @@ from typing import Any
 from fastapi import APIRouter
 
 from whorl.api import models as m
+from whorl.bake.options import BakeOptions
 from whorl.beads.catalogue import described
 from whorl.effect import Effect
-from whorl.effect.tree import motions, tree
+from whorl.effect.tree import motions, of_part, tree
 from whorl.plan.plan import CAMERA
 from whorl.shapes import SHAPES
 from whorl.stage.ready import CONDITIONS, READY
@@ -27,7 +28,7 @@ def _catalogue() -> m.Catalogue:
     return m.Catalogue.model_validate(
         {
             "beads": described(),
-            "parts": tree(),
+            "parts": tree() | {"BakeOptions": of_part(BakeOptions)},
             "defaults": Effect(name="default"),
             "motions": motions(),
             "stages": READY,

@@ -9,7 +9,7 @@ from whorl.bake.options import BakeOptions
 from whorl.checks import Finding
 from whorl.effect import Effect
 from whorl.effect.problems import Problem
-from whorl.effect.value import Drift, Keys, Sway
+from whorl.effect.value import Drift, Finite, Keys, Sway
 from whorl.stage.ready import BadCondition, ReadyStage
 from whorl.store.bakes import Job
 from whorl.store.effects import Kept
@@ -374,7 +374,7 @@ class MotionRequest(BaseModel):
 
     motion: Literal["drift", "sway", "keys"]
     place: str = Field(examples=["stage/lamps/key/yaw"])
-    now: list[float] = Field(min_length=1, max_length=3)
+    now: list[Finite] = Field(min_length=1, max_length=3)
     bead: str | None = None
 
 

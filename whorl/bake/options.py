@@ -6,6 +6,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from whorl.effect.described import whole
 from whorl.effect.problems import Refused
 
 Video = Literal["webm", "gif", "webp", "mp4"]
@@ -19,7 +20,7 @@ class BakeOptions(BaseModel):
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
-    size: Annotated[int, Field(ge=16, le=4096)] = 512
+    size: int = whole(512, "Width and height of each frame.", (16, 4096), "pixels", soft=(256, 1024))
     first: Annotated[int, Field(ge=0)] = 0
     last: Annotated[int | None, Field(ge=1)] = None
     transparent: bool = False

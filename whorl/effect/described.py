@@ -127,9 +127,17 @@ def still(
     return _field(default, Described(words, label, param, structural="always" if structural else "never"), **held)
 
 
-def whole(default: int, words: str, hard: tuple[int, int], unit: str = "", *, label: str = "") -> Any:
+def whole(
+    default: int,
+    words: str,
+    hard: tuple[int, int],
+    unit: str = "",
+    *,
+    soft: tuple[int, int] | None = None,
+    label: str = "",
+) -> Any:
     """A whole number that makes another program or mesh."""
-    param = Param("", words, (float(default),), hard, hard, unit, whole=True, moves=False, label=label)
+    param = Param("", words, (float(default),), soft or hard, hard, unit, whole=True, moves=False, label=label)
     return _field(default, Described(words, label, param), ge=hard[0], le=hard[1])
 
 

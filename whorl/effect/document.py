@@ -4,7 +4,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from whorl.effect.described import number, part, still, text
+from whorl.effect.described import number, part, still, text, whole
 from whorl.effect.stage import Stage
 from whorl.effect.strands import Strand
 from whorl.effect.surface import Surface
@@ -14,12 +14,8 @@ from whorl.effect.value import Finite, Id, Model, Name, Value
 class Turn(Model):
     """One pass of the loop. The number of frames is seconds × fps, and whole."""
 
-    seconds: Annotated[Finite, Field(gt=0)] = still(
-        4.0, "How long a turn lasts.", (0.5, 12), (0, 120), "s", structural=True
-    )
-    fps: Annotated[int, Field(strict=False)] = still(
-        24, "How many frames a second has.", (12, 60), (1, 120), structural=True
-    )
+    seconds: Finite = still(4.0, "How long a turn lasts.", (1, 10), (0.001, 120), "s", structural=True)
+    fps: int = whole(24, "How many frames a second has.", (1, 120), soft=(12, 60))
 
     @property
     def frames(self) -> int:

@@ -7,7 +7,7 @@ number where they have none; silent fields (`Described.silent`) are left out.
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from functools import cache
+from functools import lru_cache
 from typing import Any, Literal
 
 from pydantic import BaseModel
@@ -135,7 +135,7 @@ def _needed(effect: Effect, part: BaseModel, need: Need) -> Any:
 # --- a place ----------------------------------------------------------------------------
 
 
-@cache
+@lru_cache(maxsize=4096)
 def param_at(place: str) -> Param | None:
     """The param of a number outside the strands, its default being that of this very place.
 

@@ -10,14 +10,18 @@ from pydantic_core import to_jsonable_python
 from whorl.beads.catalogue import described_param
 from whorl.effect.described import Condition, fields, is_list, kind, part_of
 from whorl.effect.document import Effect
-from whorl.effect.value import MOTIONS, Key
+from whorl.effect.value import MOTIONS, Key, Point, Stop
 
 
 def tree() -> dict[str, list[dict[str, Any]]]:
     """Every part of a document by its name, each a list of what its fields say of themselves."""
-    return {model.__name__: [_field(model, name) for name in fields(model)] for model in _every(Effect, set())} | {
-        model.__name__: [_field(model, name) for name in fields(model)] for model in (*MOTIONS, Key)
-    }
+    apart: tuple[type[BaseModel], ...] = (*MOTIONS, Key, Stop, Point)
+    return {model.__name__: of_part(model) for model in (*_every(Effect, set()), *apart)}
+
+
+def of_part(model: type[BaseModel]) -> list[dict[str, Any]]:
+    """What each field of a part says of itself."""
+    return [_field(model, name) for name in fields(model)]
 
 
 def motions() -> list[dict[str, str]]:

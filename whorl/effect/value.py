@@ -70,15 +70,15 @@ class Feed(Model):
 class Stop(Model):
     """One colour of a ramp: linear RGB, which may exceed 1."""
 
-    at: Annotated[Finite, Field(ge=-1000, le=1000)]
+    at: Finite = still(..., "The value it stands at.", (0, 1), (-1000, 1000))
     colour: Colour
 
 
 class Point(Model):
     """One point of a curve."""
 
-    at: Annotated[Finite, Field(ge=-1000, le=1000)]
-    value: Annotated[Finite, Field(ge=-1000, le=1000)]
+    at: Finite = still(..., "The value that comes in.", (0, 1), (-1000, 1000), label="in")
+    value: Finite = still(..., "The value that goes out.", (0, 1), (-1000, 1000), label="out")
 
 
 #: Every motion; one more is one more class here and its values in `whorl.motion`.

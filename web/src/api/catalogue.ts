@@ -27,6 +27,9 @@ export const kindOf = (kind: string): BeadInfo | undefined => kinds[kind];
 export const allKinds = (): BeadInfo[] => Object.values(kinds);
 /** What the fields of a part of the document say of themselves. */
 export const fieldsOf = (part: string): FieldInfo[] => known.parts[part] ?? [];
+/** The param of a number of a part that stands in no place of its own, such as a stop of a ramp. */
+export const paramOf = (part: string, name: string): ParamInfo =>
+  fieldsOf(part).find((f) => f.name === name)!.param!;
 /** The document as it is when nothing has been set. */
 export const defaults = () => known.defaults;
 export const motions = () => known.motions;

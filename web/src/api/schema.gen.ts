@@ -718,6 +718,7 @@ export interface components {
         BakeOptions: {
             /**
              * Size
+             * @description Width and height of each frame.
              * @default 512
              */
             size: number;
@@ -2236,9 +2237,15 @@ export interface components {
          * @description One point of a curve.
          */
         Point: {
-            /** At */
+            /**
+             * At
+             * @description The value that comes in.
+             */
             at: number;
-            /** Value */
+            /**
+             * Value
+             * @description The value that goes out.
+             */
             value: number;
         };
         /**
@@ -2980,7 +2987,10 @@ export interface components {
          * @description One colour of a ramp: linear RGB, which may exceed 1.
          */
         Stop: {
-            /** At */
+            /**
+             * At
+             * @description The value it stands at.
+             */
             at: number;
             /** Colour */
             colour: number[];

@@ -1,6 +1,7 @@
 import { Box, Button, Dialog, Flex, Input, Link, Portal, Progress, Text } from "@chakra-ui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
+import { paramOf } from "../api/catalogue";
 import { answered, type BakeJob, client } from "../api/client";
 import { NumberControl } from "../bead/number";
 import { useEditor } from "../document/editor";
@@ -102,8 +103,8 @@ function Inside({ loop }: { loop: Loop }) {
               label="bake size"
               whole
               value={size}
-              soft={[256, 1024]}
-              hard={[16, 4096]}
+              soft={paramOf("BakeOptions", "size").soft}
+              hard={paramOf("BakeOptions", "size").hard}
               onChange={setSize}
             />
             <Text color="mist">pixels square</Text>

@@ -1,5 +1,6 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
+import { paramOf } from "../api/catalogue";
 import type { Bead } from "../api/client";
 import type { Point } from "../document/place";
 import { NumberControl } from "./number";
@@ -70,13 +71,13 @@ export function CurveControl({ points, place, bead, onChange }: Props) {
         </Text>
         {(["at", "value"] as const).map((name) => (
           <Flex key={name} align="center" gap="1">
-            <Text color="mist">{name === "at" ? "in" : "out"}</Text>
+            <Text color="mist">{paramOf("Point", name).label}</Text>
             <NumberControl
               narrow
-              label={name === "at" ? "Value that comes in" : "Value that goes out"}
+              label={paramOf("Point", name).words.replace(/^The v(.*)\.$/, "V$1")}
               value={points[at][name]}
-              soft={[0, 1]}
-              hard={[-1000, 1000]}
+              soft={paramOf("Point", name).soft}
+              hard={paramOf("Point", name).hard}
               onChange={(x) => change(at, { [name]: x })}
             />
           </Flex>

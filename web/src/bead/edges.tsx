@@ -11,12 +11,13 @@ export function Edges({ place, bead, kind }: Props) {
     const param = kind.params.find((p) => p.name === name);
     return param ? numbersOf(bead.params[name], param)[0] : 0;
   };
+  const has = (name: string) => kind.params.some((p) => p.name === name);
   const free = (name: string) => {
     const value = bead.params[name];
-    return kind.params.some((p) => p.name === name) && !isMotion(value) && !isFeed(value);
+    return has(name) && !isMotion(value) && !isFeed(value);
   };
   const put = (name: string, value: Value) => edit((d) => putAt(d, `${place}/${name}`, value));
-  const cut = kind.kind === "threshold" || kind.kind === "rim";
+  const cut = has("level") && has("softness");
   const [level, width, softness] = ["level", "width", "softness"].map(number);
   const tidy = (x: number) => Number(Math.max(0, x).toPrecision(4));
   return (
@@ -32,7 +33,7 @@ export function Edges({ place, bead, kind }: Props) {
               onMove={(x) => put("softness", tidy((level - x) * 2))}
             />
           )}
-          {kind.kind === "rim" && free("width") && free("level") && (
+          {cut && free("width") && free("level") && (
             <Handle
               label="Width: the upper level"
               domain={domain}

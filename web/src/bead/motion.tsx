@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
-import { type FieldInfo, fieldsOf, motions } from "../api/catalogue";
+import { type FieldInfo, fieldsOf, motions, paramOf } from "../api/catalogue";
 import { answered, client, type Effect, type Finding, type ParamInfo } from "../api/client";
 import { round } from "../document/edit";
 import { edit } from "../document/editor";
@@ -118,8 +118,8 @@ function KeysControl({
             narrow
             label={`Key ${i + 1} phase`}
             value={k.phase}
-            soft={[0, 1]}
-            hard={[0, 1]}
+            soft={paramOf("Key", "phase").soft}
+            hard={paramOf("Key", "phase").hard}
             onChange={(phase) => change(i, { phase })}
           />
           {parts(k.value, defaults.length, 0).map((n, axis, all) => (

@@ -1,5 +1,6 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
+import { paramOf } from "../api/catalogue";
 import type { Bead } from "../api/client";
 import { hold, letGo } from "../document/editor";
 import type { Stop } from "../document/place";
@@ -109,8 +110,8 @@ export function StopsControl({ stops, interpolation, place, bead, onChange }: Pr
           narrow
           label="Stop place"
           value={stops[at].at}
-          soft={[0, 1]}
-          hard={[-1000, 1000]}
+          soft={paramOf("Stop", "at").soft}
+          hard={paramOf("Stop", "at").hard}
           onChange={(x) => change(at, { at: x })}
         />
       </Flex>

@@ -2,9 +2,9 @@ import { Box, Button, Flex, IconButton, Input, Popover, Portal, Text } from "@ch
 import { Keyboard, Redo2, Undo2 } from "lucide-react";
 import { useState } from "react";
 import { useStore } from "zustand";
-import { NumberControl } from "../bead/number";
 import { edit, redo, showTab, undo, useEditor } from "../document/editor";
 import { keepMine, takeTheirs } from "../document/saving";
+import { NumberAt } from "../field";
 import { go } from "../route";
 import { TopBar } from "../top-bar";
 
@@ -127,32 +127,11 @@ function TurnButton() {
             <Popover.Body>
               <Flex align="center" gap="3" mb="2">
                 <Text w="4rem">seconds</Text>
-                <NumberControl
-                  label="turn seconds"
-                  value={turn.seconds}
-                  soft={[1, 10]}
-                  hard={[0.05, 120]}
-                  onChange={(x) =>
-                    edit((d) => {
-                      d.turn.seconds = x;
-                    })
-                  }
-                />
+                <NumberAt place="turn/seconds" label="turn seconds" />
               </Flex>
               <Flex align="center" gap="3">
                 <Text w="4rem">fps</Text>
-                <NumberControl
-                  label="frames a second"
-                  whole
-                  value={turn.fps}
-                  soft={[12, 60]}
-                  hard={[1, 120]}
-                  onChange={(x) =>
-                    edit((d) => {
-                      d.turn.fps = x;
-                    })
-                  }
-                />
+                <NumberAt place="turn/fps" label="frames a second" />
               </Flex>
             </Popover.Body>
           </Popover.Content>

@@ -9,7 +9,7 @@ from bench import best
 from tests.documents import bead, effect, strand
 from whorl.beads.catalogue import CATALOGUE
 from whorl.plan.build import build
-from whorl.plan.evaluate import Evaluation
+from whorl.plan.run.evaluate import Evaluation
 from whorl.stage import flat
 
 SIDE = 512

@@ -16,7 +16,7 @@ from rich.progress import Progress as Bar
 
 from whorl.effect import BadEffect, Effect
 from whorl.effect.problems import Refused
-from whorl.plan.plan import Node, Plan
+from whorl.plan.graph import Node, Plan
 
 app = typer.Typer(
     add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help="Motion shader effects."
@@ -268,7 +268,7 @@ def glsl(file: File, out: Out) -> None:
     """The effect's program as GLSL ES 3.00, with its uniforms in a JSON file."""
     from whorl.bake.options import slug
     from whorl.bake.whole import whole
-    from whorl.plan.compile import compiled
+    from whorl.plan.print.compiled import compiled
 
     with told():
         plan = _plan(file)

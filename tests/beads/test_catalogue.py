@@ -9,9 +9,9 @@ from whorl.beads.spec import COORDS, LISTS
 from whorl.checks import of_plan
 from whorl.effect.sampler import sampler
 from whorl.plan.build import build
-from whorl.plan.evaluate import evaluate
 from whorl.plan.loop import findings
-from whorl.plan.program import program
+from whorl.plan.print.program import program
+from whorl.plan.run.evaluate import evaluate
 from whorl.stage import flat
 
 KINDS = sorted(CATALOGUE)

@@ -10,7 +10,7 @@ from tests.plan.test_random_documents import number
 from whorl.beads.catalogue import CATALOGUE
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE
 from whorl.plan.build import build
-from whorl.plan.evaluate import evaluate
+from whorl.plan.run.evaluate import evaluate
 from whorl.stage import flat
 
 TINY, GREATEST = np.finfo(np.float32).tiny, np.finfo(np.float32).max

@@ -12,9 +12,9 @@ from playwright.sync_api import Browser, Page, sync_playwright
 
 from whorl.images import library
 from whorl.images.pyramid import sheet
-from whorl.plan.evaluate import AHEAD
-from whorl.plan.plan import Plan
-from whorl.plan.program import program
+from whorl.plan.graph import Plan
+from whorl.plan.print.program import program
+from whorl.plan.run.evaluate import AHEAD
 
 PATH = os.environ.get("CHROMIUM", "/usr/bin/chromium")
 COMMON = [

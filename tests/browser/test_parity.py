@@ -14,7 +14,7 @@ from whorl.effect.sampler import sampler
 from whorl.images import library
 from whorl.plan import program
 from whorl.plan.build import build
-from whorl.plan.evaluate import evaluate
+from whorl.plan.run.evaluate import evaluate
 from whorl.stage import flat
 from whorl.stage.frame import shown
 

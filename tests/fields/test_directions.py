@@ -9,7 +9,7 @@ from whorl.effect.stage import Camera
 from whorl.fields import directions
 from whorl.images import library
 from whorl.plan.build import build
-from whorl.plan.evaluate import evaluate
+from whorl.plan.run.evaluate import evaluate
 from whorl.shade import Vec3
 from whorl.shapes import shape
 from whorl.stage import flat

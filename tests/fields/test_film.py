@@ -6,7 +6,7 @@ import pytest
 import tmm
 
 from whorl.fields import film
-from whorl.plan.evaluate import run
+from whorl.plan.run.evaluate import run
 
 WAVES = np.arange(390.0, 731.0, 10.0)
 

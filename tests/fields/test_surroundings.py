@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from whorl.fields import body, cast, surroundings
-from whorl.plan.evaluate import run
+from whorl.plan.run.evaluate import run
 from whorl.shade import Vec3, Vec4
 
 FLOOR, WALL = Vec4(0.3, 0.3, 0.3, -1.0), Vec4(0.3, 0.3, 0.3, 2.0)

@@ -8,10 +8,10 @@ from tests.documents import bead, effect, mist, strand
 from whorl import demo
 from whorl.effect import BadEffect
 from whorl.plan.build import build
-from whorl.plan.compile import compiled
-from whorl.plan.evaluate import TILE, _far_round, evaluate
 from whorl.plan.loop import findings
-from whorl.plan.program import program
+from whorl.plan.print.compiled import compiled
+from whorl.plan.print.program import program
+from whorl.plan.run.evaluate import TILE, _far_round, evaluate
 from whorl.stage import flat
 
 

@@ -16,7 +16,7 @@ from whorl.effect.stage import Shape
 from whorl.effect.surface import Channels, Surface
 from whorl.plan.build import build
 from whorl.plan.loop import findings
-from whorl.plan.program import program
+from whorl.plan.print.program import program
 from whorl.stage.frame import picture
 
 # Kernels are compiled once for each setting, so settings are drawn from a few.

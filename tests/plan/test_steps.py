@@ -6,8 +6,8 @@ import pytest
 from tests.documents import bead, effect, strand
 from whorl import demo
 from whorl.plan.build import build
-from whorl.plan.evaluate import Evaluation, Kept, evaluate
-from whorl.plan.steps import light, steps, still
+from whorl.plan.run.evaluate import Evaluation, Kept, evaluate
+from whorl.plan.run.steps import light, steps, still
 from whorl.stage import flat
 from whorl.stage.frame import Film, frame
 

@@ -7,7 +7,7 @@ from tests.documents import bead, effect, strand
 from whorl.effect import BadEffect, read
 from whorl.fields.lighting import fresnel_exact
 from whorl.plan.build import build
-from whorl.plan.evaluate import evaluate
+from whorl.plan.run.evaluate import evaluate
 from whorl.stage import camera as cameras
 from whorl.stage import sight
 from whorl.stage.frame import Sides, frame, lit_scene

@@ -82,7 +82,10 @@ describe("what stands at a place", () => {
 
 describe("references", () => {
   const all = effect((d) => {
-    d.surface.channels.roughness = [entry("mist"), entry("cut")] as Effect["surface"]["channels"]["roughness"];
+    d.surface.channels.roughness = [
+      entry("mist"),
+      entry("cut"),
+    ] as Effect["surface"]["channels"]["roughness"];
     d.surface.channels.displacement = [entry("mist")];
     d.surface.second = {
       ...structuredClone(catalogue.defaults.surface),
@@ -185,7 +188,12 @@ describe("the structure of a document", () => {
     ["strands/mist/n/scale", 7],
     ["stage/lamps/key/colour", [1, 0, 0]],
   ])("stays while %s is dragged", (place, value) => {
-    expect(same(two, produce(two, (d) => putAt(d, place, value)))).toBe(true);
+    expect(
+      same(
+        two,
+        produce(two, (d) => putAt(d, place, value)),
+      ),
+    ).toBe(true);
   });
 
   test.each([
@@ -197,6 +205,11 @@ describe("the structure of a document", () => {
     ["surface/roughness", { motion: "drift", cycles: 1, base: 0 }],
     ["strands/mist/n/scale", { strand: "cut", bead: null }],
   ])("changes with %s", (place, value) => {
-    expect(same(two, produce(two, (d) => putAt(d, place, value)))).toBe(false);
+    expect(
+      same(
+        two,
+        produce(two, (d) => putAt(d, place, value)),
+      ),
+    ).toBe(false);
   });
 });

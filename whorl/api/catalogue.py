@@ -10,7 +10,7 @@ from whorl.bake.options import BakeOptions
 from whorl.beads.catalogue import described
 from whorl.effect import Effect
 from whorl.effect.tree import motions, of_part, tree
-from whorl.plan.plan import CAMERA
+from whorl.plan.graph import CAMERA
 from whorl.shapes import SHAPES
 from whorl.stage.ready import CONDITIONS, READY
 

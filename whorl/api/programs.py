@@ -16,7 +16,7 @@ from whorl.effect.problems import Problem, not_here
 from whorl.effect.stage import Stage
 from whorl.motion.begin import begin
 from whorl.plan.build import build
-from whorl.plan.compile import compiled
+from whorl.plan.print.compiled import compiled
 from whorl.stage import filters
 
 routes = APIRouter()

@@ -16,7 +16,7 @@ from whorl.bake.whole import whole
 from whorl.effect import Effect, write_text
 from whorl.effect.problems import Refused
 from whorl.plan.build import build
-from whorl.plan.plan import Plan
+from whorl.plan.graph import Plan
 from whorl.stage.frame import Film, picture
 
 _RECORD = "bake.json"

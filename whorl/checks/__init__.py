@@ -4,7 +4,7 @@ from whorl.checks import acts, body, bounds, cast, coarse, joins, loop, shows
 from whorl.checks.finding import Change, Finding, Mend
 from whorl.effect import BadEffect, Effect
 from whorl.plan.build import build
-from whorl.plan.plan import Plan
+from whorl.plan.graph import Plan
 
 #: In the order in which their findings are told.
 CHECKS = (loop, joins, shows, body, acts, cast, coarse, bounds)

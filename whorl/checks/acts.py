@@ -9,7 +9,7 @@ from whorl.effect.described import described, fields
 from whorl.effect.document import Effect
 from whorl.effect.places import acts, brought_about, parts
 from whorl.effect.surface import Channels, Second
-from whorl.plan.plan import Plan
+from whorl.plan.graph import Plan
 
 
 def find(plan: Plan) -> Iterator[Finding]:

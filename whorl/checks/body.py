@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from whorl.checks.finding import Finding, Mend
 from whorl.effect.places import met
 from whorl.effect.surface import CLEAR
-from whorl.plan.plan import Plan
+from whorl.plan.graph import Plan
 
 
 def find(plan: Plan) -> Iterator[Finding]:

@@ -8,7 +8,7 @@ import numpy as np
 from whorl.checks.finding import Finding
 from whorl.effect.value import Drift, Keys, Sway
 from whorl.motion.values import fill
-from whorl.plan.plan import FromUniform, Plan
+from whorl.plan.graph import FromUniform, Plan
 from whorl.shapes.mesh import Mesh
 from whorl.stage import camera as cameras
 from whorl.stage.moved import moved

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from whorl.checks.finding import Finding, Mend
 from whorl.fields.cast import NO_CAST
-from whorl.plan.plan import Plan
+from whorl.plan.graph import Plan
 from whorl.shapes import SHAPES
 
 

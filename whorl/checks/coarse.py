@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from whorl.checks.finding import Finding, Mend
-from whorl.plan.plan import Plan
+from whorl.plan.graph import Plan
 
 #: Fewer vertices than this cannot follow a height.
 FEW = 600

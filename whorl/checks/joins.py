@@ -6,10 +6,10 @@ import numpy as np
 
 from whorl.checks.finding import Finding
 from whorl.plan.build import PHASE
-from whorl.plan.evaluate import Evaluation
+from whorl.plan.graph import FromNode, FromUniform, Node, Plan
 from whorl.plan.loop import closings
-from whorl.plan.plan import FromNode, FromUniform, Node, Plan
-from whorl.plan.steps import source
+from whorl.plan.run.evaluate import Evaluation
+from whorl.plan.run.steps import source
 from whorl.stage.signal import points_of
 
 #: Samples along a side; a difference counts from so much on, in so large a part of them.

@@ -3,8 +3,8 @@
 from collections.abc import Iterator
 
 from whorl.checks.finding import Finding, Mend
+from whorl.plan.graph import Plan
 from whorl.plan.loop import findings
-from whorl.plan.plan import Plan
 
 _MENDS = {"open loop": "close the loop", "seam": "make it meet"}
 

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from whorl.checks.finding import Finding
-from whorl.plan.plan import Plan
+from whorl.plan.graph import Plan
 
 
 def find(plan: Plan) -> Iterator[Finding]:

@@ -9,7 +9,7 @@ from whorl.beads.spec import COORDS, Numbers
 from whorl.effect.strands import Bead
 from whorl.effect.value import Drift, Keys
 from whorl.motion.closing import Closing, closing, mended
-from whorl.plan.plan import FromNode, FromUniform, Node, Plan, Uniform
+from whorl.plan.graph import FromNode, FromUniform, Node, Plan, Uniform
 from whorl.shapes import SHAPES
 
 

@@ -31,7 +31,7 @@ def lens(camera: Camera) -> float:
 
 
 def numbers(stage: Stage, width: int, height: int, bare: bool = False) -> dict[str, Numbers]:
-    """What programs know of the camera; see `plan.CAMERA`."""
+    """What programs know of the camera; see `graph.CAMERA`."""
     camera = stage.camera
     right, up, _ = axes(camera)
     return {

@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from whorl.plan.evaluate import evaluate
-from whorl.plan.plan import POINTS, Node, Plan
+from whorl.plan.graph import POINTS, Node, Plan
+from whorl.plan.run.evaluate import evaluate
 from whorl.shade.kernel import Floats
 
 #: How far off the square is seen from, so that the view is the same all over it.

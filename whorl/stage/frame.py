@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 from whorl.beads.spec import Numbers
 from whorl.effect.stage import Camera, Stage
 from whorl.fields import surface
-from whorl.plan.evaluate import AHEAD, Evaluation, Kept, evaluate, run
-from whorl.plan.plan import SHOWN, Node, Plan
+from whorl.plan.graph import SHOWN, Node, Plan
+from whorl.plan.run.evaluate import AHEAD, Evaluation, Kept, evaluate, run
 from whorl.shade.kernel import Floats
 from whorl.shapes.mesh import Mesh
 from whorl.stage import camera as cameras

@@ -4,8 +4,8 @@ import numpy as np
 
 from whorl.beads.spec import Numbers
 from whorl.fields import displacement
-from whorl.plan.evaluate import evaluate, run
-from whorl.plan.plan import Plan
+from whorl.plan.graph import Plan
+from whorl.plan.run.evaluate import evaluate, run
 from whorl.shade.kernel import Floats
 from whorl.shapes.mesh import Mesh
 from whorl.stage.raster import at_vertices, columns

@@ -16,7 +16,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from whorl.plan.plan import POINTS
+from whorl.plan.graph import POINTS
 from whorl.shade.kernel import Floats
 from whorl.shapes.mesh import Mesh
 
@@ -69,7 +69,7 @@ class Fragments:
     `pixels` (4q,) are flat indices, row 0 at the top, −1 for a pixel outside the picture; `samples`
     (4q,) has a bit for each of the pixel's four samples that this is seen at, none for a helper.
     Where surfaces meet, a pixel has a fragment for each triangle in it; elsewhere just one.
-    `points` holds the surface points as `plan.evaluate` takes them.
+    `points` holds the surface points as `plan.run.evaluate` takes them.
     """
 
     pixels: NDArray[np.int32]
@@ -544,7 +544,7 @@ def _unit(x, y, z):  # type: ignore[no-untyped-def]
 
 
 def named(rows: NDArray[np.float32]) -> dict[str, list[Floats]]:
-    """What `plan.POINTS` names, from (ROWS, n) numbers in the order of `LAYOUT`."""
+    """What `graph.POINTS` names, from (ROWS, n) numbers in the order of `LAYOUT`."""
     out, first = {}, 0
     for name, count in LAYOUT.items():
         out[name] = list(rows[first : first + count])

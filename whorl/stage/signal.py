@@ -13,8 +13,8 @@ from whorl.effect.strands import Bead, Strand
 from whorl.effect.value import Feed
 from whorl.fields import colour
 from whorl.plan.build import build
-from whorl.plan.evaluate import AHEAD, Evaluation, run
-from whorl.plan.plan import FromNode, Node, Plan
+from whorl.plan.graph import FromNode, Node, Plan
+from whorl.plan.run.evaluate import AHEAD, Evaluation, run
 from whorl.shade.kernel import Floats
 from whorl.stage import camera as cameras
 from whorl.stage import flat

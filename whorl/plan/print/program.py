@@ -15,7 +15,7 @@ from whorl.beads.spec import COLOUR, VALUE, Signal
 from whorl.fields import colour, displacement, surface
 from whorl.fields.lattice import footprint3
 from whorl.images.pyramid import GLSL
-from whorl.plan.plan import (
+from whorl.plan.graph import (
     CAMERA,
     GOLDEN,
     SHOWN,
@@ -35,7 +35,7 @@ from whorl.plan.plan import (
     Plan,
     nodes_of,
 )
-from whorl.plan.steps import heaviness, light
+from whorl.plan.run.steps import heaviness, light
 from whorl.shade import Unchecked
 from whorl.shade.glsl import TYPES, GlslPrinter, declare, literal
 from whorl.shade.types import TABLE8, floats
@@ -174,7 +174,7 @@ uniform ivec2 back_from;
 """,
 )
 
-#: What was drawn of the far side round a place; `plan.evaluate` looks it up likewise.
+#: What was drawn of the far side round a place; `plan.run.evaluate` looks it up likewise.
 _FAR = f"""uniform highp sampler2D far_layer;
 vec4 far_texel(ivec2 at) {{
   return texelFetch(far_layer, clamp(at, ivec2(0), textureSize(far_layer, 0) - 1), 0);

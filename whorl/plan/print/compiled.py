@@ -4,9 +4,9 @@ from dataclasses import asdict
 from typing import Any
 
 from whorl.beads.spec import COORDS
+from whorl.plan.graph import Plan, Uniform
 from whorl.plan.loop import closings, findings
-from whorl.plan.plan import Plan, Uniform
-from whorl.plan.program import BACK, program
+from whorl.plan.print.program import BACK, program
 
 
 def compiled(plan: Plan) -> dict[str, Any]:

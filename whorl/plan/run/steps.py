@@ -6,7 +6,7 @@ from functools import cached_property, lru_cache
 
 from whorl.beads.spec import COLOUR, VALUE
 from whorl.fields import colour
-from whorl.plan.plan import (
+from whorl.plan.graph import (
     Arg,
     Footprint,
     FromFar,

@@ -5,7 +5,7 @@ from typing import Protocol
 
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE, Param, Signal
 from whorl.effect.document import Effect
-from whorl.plan.plan import Arg, FromPoint, Node, Period, Picture, Plan, Uniform
+from whorl.plan.graph import Arg, FromPoint, Node, Period, Picture, Plan, Uniform
 
 #: How values are named to people.
 A = {VALUE: "a value", COLOUR: "a colour", COORDS: "coordinates", DIRECTION: "a direction"}

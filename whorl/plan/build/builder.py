@@ -15,9 +15,9 @@ from whorl.effect.value import MOTIONS, Drift, Feed, Motion, Point, Stop, Sway
 from whorl.fields import body, colour, directions
 from whorl.images.library import library
 from whorl.motion.values import fill
-from whorl.plan.around import LIGHTS, Surroundings
-from whorl.plan.maker import A, listed
-from whorl.plan.plan import (
+from whorl.plan.build.surroundings import LIGHTS, Surroundings
+from whorl.plan.build.maker import A, listed
+from whorl.plan.graph import (
     Arg,
     Footprint,
     FromCamera,
@@ -34,7 +34,7 @@ from whorl.plan.plan import (
     Plan,
     Uniform,
 )
-from whorl.plan.surface import SurfaceNodes
+from whorl.plan.build.surface import SurfaceNodes
 from whorl.shade import Unchecked
 
 _INCOMING = ("below", "p")

@@ -7,8 +7,8 @@ from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE
 from whorl.effect.document import Asset, Beacon
 from whorl.effect.stage import Lamp
 from whorl.fields import beacons, body, lighting, surroundings
-from whorl.plan.maker import Maker
-from whorl.plan.plan import (
+from whorl.plan.build.maker import Maker
+from whorl.plan.graph import (
     Arg,
     FromCamera,
     FromNode,

@@ -14,7 +14,7 @@ from whorl.fields import colour
 from whorl.fields.lattice import footprint3
 from whorl.images.library import library
 from whorl.images.pyramid import look_up
-from whorl.plan.plan import (
+from whorl.plan.graph import (
     GOLDEN,
     TAPS,
     Arg,
@@ -31,14 +31,14 @@ from whorl.plan.plan import (
     Period,
     Plan,
 )
-from whorl.plan.steps import LIMIT, Step, source, steps, still
+from whorl.plan.run.steps import LIMIT, Step, source, steps, still
 from whorl.shade import Unchecked
 from whorl.shade.kernel import Argument, Floats, kernel
 from whorl.shade.specialise import Fixed
 
 #: Samples in one tile: what a bead's rows of it take fits the second-level cache.
 TILE = 65536
-#: The camera where none is given: far off, straight before the plane; see `plan.CAMERA`.
+#: The camera where none is given: far off, straight before the plane; see `graph.CAMERA`.
 AHEAD: dict[str, Numbers] = {
     "eye": (0.0, 0.0, 1e7),
     "right": (1.0, 0.0, 0.0),
@@ -115,9 +115,9 @@ class Evaluation:
     ) -> list[Floats]:
         """The node's result at every surface point: one float32 array for each component.
 
-        `points` holds what `plan.POINTS` names, all of one length, which is a multiple of four.
+        `points` holds what `graph.POINTS` names, all of one length, which is a multiple of four.
         `phase` is 0..1 of the turn. `kept` is filled by the first run and spares later ones what
-        does not move; it belongs to these points and this camera, which is what `plan.CAMERA` names.
+        does not move; it belongs to these points and this camera, which is what `graph.CAMERA` names.
         Points that lie `apart` are no quads, and nothing changes from one to the next. `far` is what
         was drawn of the far side: (4, height, width), premultiplied, row 0 at the top.
         """

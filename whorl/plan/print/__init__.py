@@ -1,0 +1,1 @@
+"""A plan printed as a program."""

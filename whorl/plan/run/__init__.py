@@ -1,0 +1,1 @@
+"""A plan run on the CPU."""

@@ -90,6 +90,17 @@ def far_off(at_back: Vec4, at_distance: f32) -> f32:
 
 
 @shade
+def met_far(at_back: Vec4, inner: Vec3, at_view: Vec3) -> f32:
+    """How much of the far side's picture is where the line of sight goes: all of it where it meets that side.
+
+    Past the rim of an open body a pixel may still be covered in part by the far side behind it. That
+    part is its own only as far as its line of sight is not bent.
+    """
+    straight = clamp(1.0 - 20000.0 * (1.0 - dot(inner, -at_view)), 0.0, 1.0)
+    return 1.0 if at_back.w > 0.0 else straight
+
+
+@shade
 def exit_of(at_world: Vec3, inner: Vec3, at_back: Vec4, through: f32) -> Vec3:
     """Where the line of sight leaves a filled body; where it has no far side, where it enters."""
     return at_world + inner * through if at_back.w > 0.0 else at_world

@@ -288,7 +288,8 @@ class SurfaceNodes:
             end = self.way(place, body.exit_of, world, inner, own, length)
             seen = (end, FromCamera("eye"), *basis, FromCamera("pixel"), spread, length)
             far = FromFar(self.maker.add(place, COORDS, body.far_place, (), seen))
-            far = self.around.free(world, inner, end, length, far)
+            there = self.value(place, body.met_far, own, inner, _VIEW)
+            far = self.around.free(world, inner, end, length, far, there)
         given = (light, opacity, scene, far, left, veiled, gain, glaze, FromCamera("bare"))
         return self.maker.add("surface", None, body.clear, (), given)
 

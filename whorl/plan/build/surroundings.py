@@ -157,12 +157,13 @@ class Surroundings:
         args = (FromNode(picture, None), left, FromCamera("alone"))
         return self.maker.add("surface", None, surroundings.uncovered, (), args)
 
-    def free(self, start: Arg, direction: Arg, end: Arg, length: Arg, picture: Arg) -> Arg:
-        """What of a picture is seen at the end of a way past the neighbours along it."""
-        if not self.kinds:
-            return picture
-        back = FromNode(self.maker.add("stage", DIRECTION, body.sent, (), (direction,)), DIRECTION)
-        left = self._measured(surroundings.unhidden, end, back, length, start, FromCamera("pixel"))
+    def free(self, start: Arg, direction: Arg, end: Arg, length: Arg, picture: Arg, share: Arg) -> Arg:
+        """What of a share of a picture is seen at the end of a way past the neighbours along it."""
+        left = share
+        if self.kinds:
+            back = FromNode(self.maker.add("stage", DIRECTION, body.sent, (), (direction,)), DIRECTION)
+            left = self._measured(surroundings.unhidden, end, back, length, start, FromCamera("pixel"))
+            left = FromNode(self.maker.add("stage", VALUE, body.times, (), (left, share)), VALUE)
         args = (picture, left, Literals((0.0,)))
         return FromNode(self.maker.add("surface", None, surroundings.uncovered, (), args), None)
 

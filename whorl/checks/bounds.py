@@ -9,6 +9,7 @@ from whorl.checks.finding import Finding
 from whorl.effect.value import Drift, Keys, Sway
 from whorl.motion.values import fill
 from whorl.plan.graph import FromUniform, Plan
+from whorl.plan.run.evaluate import Evaluation
 from whorl.shapes.mesh import Mesh
 from whorl.stage import camera as cameras
 from whorl.stage.moved import moved
@@ -37,14 +38,15 @@ def find(plan: Plan) -> Iterator[Finding]:
 
 def growth(plan: Plan) -> tuple[float, float]:
     """By how many units a shape leaves its bounds at the most over a turn, and at which phase."""
-    stage = plan.effect.stage
+    assert plan.raised is not None
+    stage, heights = plan.effect.stage, Evaluation(plan, plan.raised)
     rest = stage.mesh_of()
     still = rest.grown(stage.size).positions
     low, high = still.min(axis=0), still.max(axis=0)
     view = cameras.numbers(stage, 64, 64)
 
     def out(mesh: Mesh, phase: float) -> float:
-        at = moved(plan, mesh, view, phase % 1.0).positions
+        at = moved(plan, mesh, view, phase % 1.0, work=heights).positions
         return float(max((low - at).max(), (at - high).max()))
 
     count = moments(plan)

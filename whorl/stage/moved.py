@@ -5,24 +5,31 @@ import numpy as np
 from whorl.beads.spec import Numbers
 from whorl.fields import displacement
 from whorl.plan.graph import Plan
-from whorl.plan.run.evaluate import evaluate, run
+from whorl.plan.run.evaluate import Evaluation, run
 from whorl.shade.kernel import Floats
 from whorl.shapes.mesh import Mesh
 from whorl.stage.raster import at_vertices, columns
 
 
-def moved(plan: Plan, mesh: Mesh, view: dict[str, Numbers], phase: float, threads: int = 1) -> Mesh:
+def moved(
+    plan: Plan,
+    mesh: Mesh,
+    view: dict[str, Numbers],
+    phase: float,
+    threads: int = 1,
+    work: Evaluation | None = None,
+) -> Mesh:
     """The mesh on the stage at a phase, as large as it is shown there.
 
-    Vertices that share a place move together; normals are those of the moved surface.
+    Vertices that share a place move together; normals are those of the moved surface. `work` is the
+    evaluation of the plan's heights, for those that ask at many phases.
     """
     size = plan.effect.stage.size
     if plan.raised is None:
         return mesh.grown(size)
     n = len(mesh.positions)
-    slopes = evaluate(
-        plan, plan.raised, at_vertices(mesh.grown(size), view["eye"], mesh), phase, threads, view, apart=True
-    )
+    heights = work or Evaluation(plan, plan.raised)
+    slopes = heights(at_vertices(mesh.grown(size), view["eye"], mesh), phase, threads, camera=view, apart=True)
     first = mesh.together[:, 0].astype(np.int64)
     total = np.bincount(first, weights=slopes[2], minlength=n)
     far = np.ascontiguousarray((total[first] / mesh.together[:, 1]), np.float32)

@@ -15,8 +15,9 @@ from whorl.effect.value import MOTIONS, Drift, Feed, Motion, Point, Stop, Sway
 from whorl.fields import body, colour, directions
 from whorl.images.library import library
 from whorl.motion.values import fill
-from whorl.plan.build.surroundings import LIGHTS, Surroundings
 from whorl.plan.build.maker import A, listed
+from whorl.plan.build.surface import SurfaceNodes
+from whorl.plan.build.surroundings import LIGHTS, Surroundings
 from whorl.plan.graph import (
     Arg,
     Footprint,
@@ -34,7 +35,6 @@ from whorl.plan.graph import (
     Plan,
     Uniform,
 )
-from whorl.plan.build.surface import SurfaceNodes
 from whorl.shade import Unchecked
 
 _INCOMING = ("below", "p")

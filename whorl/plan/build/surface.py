@@ -9,8 +9,8 @@ from whorl.effect.surface import Channels, Entry, Second
 from whorl.effect.value import Feed
 from whorl.fields import blending, body, cast, displacement, film, lighting, surroundings
 from whorl.fields import surface as composites
-from whorl.plan.build.surroundings import Surroundings
 from whorl.plan.build.maker import A, Maker, listed
+from whorl.plan.build.surroundings import Surroundings
 from whorl.plan.graph import (
     POINTS,
     Arg,

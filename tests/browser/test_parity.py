@@ -12,8 +12,8 @@ from whorl.beads.spec import COORDS, DIRECTION
 from whorl.effect import read
 from whorl.effect.sampler import sampler
 from whorl.images import library
-from whorl.plan import program
 from whorl.plan.build import build
+from whorl.plan.print import program
 from whorl.plan.run.evaluate import evaluate
 from whorl.stage import flat
 from whorl.stage.frame import shown

@@ -121,7 +121,8 @@ def test_cell_distances_are_those_of_a_search_over_all_points(dimensions, metric
         got = run(cells.cells, fixed, p, period, (1.0,), (jitter,), (smoothness,), (evolve,), (seed,))
         # Only points that are more than a cell away may be missed, and those seldom.
         top = 2 if result in (1, 5) else 1
-        assert np.quantile(np.abs(got - np.clip(wanted, 0, top)), 0.98) < 2e-5, result
+        within = 2e-5 if result == 5 else 1e-5
+        assert np.quantile(np.abs(got - np.clip(wanted, 0, top)), 0.98) < within, result
 
 
 @pytest.mark.parametrize("dimensions", [2, 3])

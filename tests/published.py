@@ -13,7 +13,7 @@ def main() -> None:
     found = []
     for slug in demo.slugs():
         effect = demo.demo(slug)
-        places = [f"{r.place} {r.kind} {r.id}" for r in references(effect)]
+        places = [f"{r.place} {r.kind} {r.id} {r.gone}" for r in references(effect)]
         found.append({"document": effect.model_dump(mode="json"), "found": places})
     out = Path(__file__).parents[1] / "build" / "catalogue.json"
     out.parent.mkdir(exist_ok=True)

@@ -6,7 +6,10 @@ import zipfile
 from collections.abc import Callable
 
 from whorl.effect import BadEffect, Effect, read_text, write_text
+from whorl.effect.document import Asset
+from whorl.effect.places import parts
 from whorl.effect.problems import Problem
+from whorl.effect.stage import MeshFile
 from whorl.images.decode import BadImage, decode
 from whorl.images.library import Library
 from whorl.images.solid import BadSolid, read_solid
@@ -34,13 +37,11 @@ def write_bundle(effect: Effect, library: Library) -> bytes:
 
 def files_of(effect: Effect) -> list[tuple[str, str, str, Callable[[bytes], object]]]:
     """The files an effect needs: the place that names each, its name, its hash, and what reads it."""
-    out: list[tuple[str, str, str, Callable[[bytes], object]]] = [
-        (f"assets/{a.id}", a.name, a.hash, decode) for a in effect.assets
+    return [
+        (place, part.name, part.hash, decode if isinstance(part, Asset) else read_solid)
+        for place, part in parts(effect)
+        if isinstance(part, Asset | MeshFile)
     ]
-    mesh = effect.stage.mesh
-    if mesh:
-        out.append(("stage/mesh", mesh.name, mesh.hash, read_solid))
-    return out
 
 
 def read_file(data: bytes, library: Library) -> Effect:

@@ -6,7 +6,7 @@ from tests.documents import bead, data, effect, mist, strand
 from whorl import demo
 from whorl.checks import check
 from whorl.effect import read
-from whorl.effect.places import put
+from whorl.effect.places import changed
 
 
 def kinds(document) -> list[tuple[str, str]]:
@@ -15,10 +15,10 @@ def kinds(document) -> list[tuple[str, str]]:
 
 def mended(document, index=0, which=0):
     """The findings that are left once a mend was applied."""
-    (finding, *_rest) = check(read(document))[index:]
-    for change in finding.mends[which].changes:
-        put(document, change.place, change.value)
-    return kinds(document)
+    made = read(document)
+    for change in check(made)[index].mends[which].changes:
+        made = changed(made, change.place, change.value)
+    return [(f.kind, f.place) for f in check(made)]
 
 
 def phased(factor, *after, param="evolve"):

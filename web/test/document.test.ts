@@ -103,7 +103,7 @@ describe("references", () => {
     for (const { document, found } of places as { document: Effect; found: string[] }[])
       expect(
         references(structuredClone(document))
-          .map((r) => `${r.place} ${r.kind} ${r.id}`)
+          .map((r) => `${r.place} ${r.kind} ${r.id} ${r.gone}`)
           .sort(),
       ).toEqual(found.sort());
   });

@@ -7,8 +7,9 @@ from fastapi import APIRouter
 
 from whorl.api import models as m
 from whorl.bake.options import BakeOptions
-from whorl.beads.catalogue import described
+from whorl.beads.catalogue import described, described_param
 from whorl.effect import Effect
+from whorl.effect.described import STRENGTH
 from whorl.effect.tree import motions, of_part, tree
 from whorl.plan.graph import CAMERA
 from whorl.shapes import SHAPES
@@ -34,6 +35,7 @@ def _catalogue() -> m.Catalogue:
             "stages": READY,
             "conditions": CONDITIONS,
             "shapes": [{"name": s.name, "words": s.words, "close": s.close} for s in SHAPES.values()],
+            "strength": described_param(STRENGTH),
             "camera": list(CAMERA),
         }
     )

@@ -333,6 +333,8 @@ class FieldInfo(BaseModel):
     most: int | None
     silent: bool
     refers: str
+    #: What becomes of the field when what it refers to goes.
+    gone: Literal["", "default", "entry", "part"]
     only: list[str]
     acts: list[ConditionInfo]
     structural: Literal["always", "kind", "never"]
@@ -366,6 +368,8 @@ class Catalogue(BaseModel):
     stages: list[ReadyStage]
     conditions: list[BadCondition]
     shapes: list[ShapeInfo]
+    #: Of any colour.
+    strength: ParamInfo
     camera: list[str]
 
 

@@ -55,7 +55,7 @@ def growth(plan: Plan) -> tuple[float, float]:
     found = [(out(sample, k / count), k / count) for k in range(count)]
     worst = max(found, key=lambda f: (f[0], -f[1]))
     if count > 1:
-        # Between the phases that were looked at, by thirds.
+        # Between the phases that were looked at, by halves.
         step = 0.5 / count
         for _ in range(3):
             worst = max(worst, *((out(sample, worst[1] + d), (worst[1] + d) % 1.0) for d in (-step, step)))

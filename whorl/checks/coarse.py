@@ -3,6 +3,8 @@
 from collections.abc import Iterator
 
 from whorl.checks.finding import Finding, Mend
+from whorl.effect.described import param
+from whorl.effect.stage import Stage
 from whorl.plan.graph import Plan
 
 #: Fewer vertices than this cannot follow a height.
@@ -11,12 +13,14 @@ FEW = 600
 
 def find(plan: Plan) -> Iterator[Finding]:
     """Too few vertices; the mend is the first subdivision that has enough."""
+    if plan.raised is None:
+        return
     stage = plan.effect.stage
     count = len(stage.mesh_of().positions)
-    if plan.raised is None or count >= FEW:
+    if count >= FEW:
         return
     words = f"the shape has {count} vertices, too few to follow a displacement; make it finer"
-    finer = range(stage.subdivision + 1, 4)
+    finer = range(stage.subdivision + 1, int(param(Stage, "subdivision").hard[1]) + 1)
     enough = next((n for n in finer if len(stage.mesh_of(n).positions) >= FEW), None)
     mends = [] if enough is None else [Mend.of("make it finer", ("stage/subdivision", enough))]
     yield Finding(kind="coarse", place="stage/subdivision", words=words, mends=mends)

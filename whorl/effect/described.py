@@ -141,6 +141,10 @@ def whole(
     return _field(default, Described(words, label, param), ge=hard[0], le=hard[1])
 
 
+#: How many times brighter than its brightest showable self a colour is, for those who set that apart.
+STRENGTH = Param("strength", "How many times brighter than white can show.", (1.0,), (1, 4), (1, 1000), moves=False)
+
+
 def linear(
     default: tuple[float, float, float], words: str, *, label: str = "", acts: tuple[Condition, ...] = ()
 ) -> Any:
@@ -234,6 +238,23 @@ def is_list(info: FieldInfo) -> bool:
     """Whether a field is a list of parts."""
     origin = get_origin(info.annotation)
     return origin is tuple or origin is list
+
+
+#: What becomes of a field when what it refers to goes: it is set to its default, the item goes out of the
+#: list, or the part goes that was there for it.
+Gone = Literal["", "default", "entry", "part"]
+
+
+def gone(model: type[BaseModel], name: str) -> Gone:
+    """What becomes of what a field refers to something by; nothing where it refers to nothing."""
+    info, said = model.model_fields[name], fields(model)[name]
+    what = kind(model, name)
+    if what in ("part", "list"):
+        inner = part_of(info)
+        if inner is None or "strand" not in inner.model_fields:
+            return ""
+        return "entry" if what == "list" else "part"
+    return "default" if said.refers or what in ("number", "params") else ""
 
 
 def kind(model: type[BaseModel], name: str) -> Kind:

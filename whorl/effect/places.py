@@ -14,9 +14,8 @@ from pydantic import BaseModel
 
 from whorl.beads.catalogue import CATALOGUE
 from whorl.beads.spec import Param
-from whorl.effect.described import Condition, Need, described, fields, is_list, part_of
+from whorl.effect.described import Condition, Gone, Need, described, fields, gone, kind, part_of
 from whorl.effect.document import Effect
-from whorl.effect.strands import Bead
 from whorl.effect.value import Feed
 
 
@@ -49,43 +48,39 @@ def _join(*names: str) -> str:
 class Reference:
     """Something that refers to something else: a strand or a bead of it, a picture or a beacon.
 
-    `gone` says what becomes of it when that goes: it is set to its default, its entry is taken out
-    of its list, or the part of the document that it is goes too.
+    `gone` says what becomes of it when that goes; see `described.gone`.
     """
 
     place: str
     kind: Literal["strand", "picture", "beacon"]
     id: str
     bead: str | None = None
-    gone: Literal["default", "entry", "part"] = "default"
+    gone: Gone = "default"
 
 
 def references(effect: Effect) -> list[Reference]:
     """All that refers to something by its id, in the order of the document."""
-    return [r for place, part in parts(effect) for r in _of_part(place, part)]
+    return [r for place, part in parts(effect) for name in fields(type(part)) for r in _of_field(place, part, name)]
 
 
-def _of_part(place: str, part: BaseModel) -> Iterator[Reference]:
-    if isinstance(part, Bead):
-        for name, value in part.params.items():
-            if isinstance(value, Feed):
-                yield Reference(_join(place, name), "strand", value.strand, value.bead)
-        spec = CATALOGUE.get(part.kind)
-        for name, chosen in part.settings.items():
-            setting = spec.setting(name) if spec else None
-            if setting and setting.kind in ("picture", "beacon") and chosen:
-                yield Reference(_join(place, name), setting.kind, str(chosen))
-        return
-    strand = getattr(part, "strand", None)
-    if isinstance(strand, str):
-        listed = place.rsplit("/", 1)[-1].isdigit()
-        yield Reference(place, "strand", strand, getattr(part, "bead", None), "entry" if listed else "part")
-    for name, said in fields(type(part)).items():
-        value = getattr(part, name)
-        if said.refers and value:
-            yield Reference(_join(place, name), said.refers, str(value))
-        elif isinstance(value, Feed):
-            yield Reference(_join(place, name), "strand", value.strand, value.bead)
+def _of_field(place: str, part: BaseModel, name: str) -> Iterator[Reference]:
+    value, said, becomes = getattr(part, name), described(type(part), name), gone(type(part), name)
+    at = place if said.silent else _join(place, name)
+    if isinstance(value, dict):
+        spec = CATALOGUE.get(getattr(part, "kind", ""))
+        for key, given in value.items():
+            setting = spec.setting(key) if spec else None
+            if isinstance(given, Feed):
+                yield Reference(_join(at, key), "strand", given.strand, given.bead)
+            elif setting and setting.kind in ("picture", "beacon") and given:
+                yield Reference(_join(at, key), setting.kind, str(given))
+    elif said.refers and value:
+        yield Reference(at, said.refers, str(value))
+    elif becomes == "entry":
+        for i, item in enumerate(value):
+            yield Reference(_join(at, str(i)), "strand", item.strand, item.bead, becomes)
+    elif value is not None and (becomes == "part" or isinstance(value, Feed)):
+        yield Reference(at, "strand", value.strand, value.bead, becomes)
 
 
 # --- when something acts -----------------------------------------------------------------
@@ -112,10 +107,9 @@ def brought_about(effect: Effect, place: str, part: BaseModel, condition: Condit
             return None
         at = need.place if "/" in need.place else _join(place, need.place)
         changes.append((at, need.mended))
-        model, name, _ = _find(at.split("/"), Effect, effect) or (None, "", None)
-        if model is not None:
-            sets = described(model, name).sets.get(str(need.mended), {})
-            changes += [(p, v) for p, v in sets.items() if stands(effect, p) == _at_first(p)]
+        found = _find(at.split("/"), Effect, effect)
+        sets = described(found.model, found.name).sets.get(str(need.mended), {}) if found else {}
+        changes += [(p, v) for p, v in sets.items() if stands(effect, p) == _at_first(p)]
     return changes
 
 
@@ -144,130 +138,95 @@ def param_at(place: str) -> Param | None:
     found = _find(place.split("/"), Effect, Effect(name="default"))
     if found is None:
         return None
-    model, name, standing = found
-    said = described(model, name).param
+    said = described(found.model, found.name).param
     if said is None:
         return None
-    given = getattr(standing, name) if standing is not None else None
+    given = getattr(found.standing, found.name, None)
     if isinstance(given, int | float | tuple):
         numbers = given if isinstance(given, tuple) else (given,)
         return replace(said, default=tuple(float(x) for x in numbers))
     return said
 
 
+@dataclass(frozen=True)
+class _Found:
+    """A field: of which model, of which part where that is there, and the keys that lead to it."""
+
+    model: type[BaseModel]
+    name: str
+    standing: BaseModel | None
+    way: tuple[str | int, ...]
+
+
 def _find(
-    way: list[str], model: type[BaseModel], standing: BaseModel | None
-) -> tuple[type[BaseModel], str, BaseModel | None] | None:
-    """Which field of which part a place names, and that part as it stands by default, where it does."""
-    name = way[0]
+    names: list[str], model: type[BaseModel], standing: BaseModel | None, way: tuple[str | int, ...] = ()
+) -> _Found | None:
+    """Which field a place names. A number and a channel may share a name: the longer place is the channel's."""
+    name = names[0]
     if name in model.model_fields:
-        if len(way) == 1:
-            return model, name, standing
-        found = _into(way[1:], model, name, standing)
+        if len(names) == 1:
+            return _Found(model, name, standing, (*way, name))
+        found = _into(names[1:], model, name, standing, way)
         if found:
             return found
     for other, said in fields(model).items():
-        if said.silent and (found := _into(way, model, other, standing)):
+        if said.silent and (found := _into(names, model, other, standing, way)):
             return found
     return None
 
 
 def _into(
-    way: list[str], model: type[BaseModel], name: str, standing: BaseModel | None
-) -> tuple[type[BaseModel], str, BaseModel | None] | None:
+    names: list[str], model: type[BaseModel], name: str, standing: BaseModel | None, way: tuple[str | int, ...]
+) -> _Found | None:
     info = model.model_fields[name]
     inner = part_of(info)
-    if inner is None or name == "params":
+    what, value = kind(model, name), getattr(standing, name, None)
+    if inner is None or what not in ("part", "list"):
         return None
-    value = getattr(standing, name, None)
-    if is_list(info):
-        items: tuple[Any, ...] = value if isinstance(value, tuple) else ()
-        item = next((x for x in items if getattr(x, "id", None) == way[0]), None)
-        if item is None and way[0].isdigit() and int(way[0]) < len(items):
-            item = items[int(way[0])]
-        return _find(way[1:], inner, item) if len(way) > 1 else None
-    return _find(way, inner, value if isinstance(value, BaseModel) else None)
+    if what == "part":
+        return _find(names, inner, value if isinstance(value, BaseModel) else None, (*way, name))
+    items: tuple[Any, ...] = value if isinstance(value, tuple) else ()
+    at = next((i for i, x in enumerate(items) if getattr(x, "id", None) == names[0]), None)
+    if at is None and names[0].isdigit() and int(names[0]) < len(items):
+        at = int(names[0])
+    item = None if at is None else items[at]
+    return _find(names[1:], inner, item, (*way, name, -1 if at is None else at)) if len(names) > 1 else None
 
 
 def stands(effect: Effect, place: str) -> Any:
     """What an effect has at the place of a number outside its strands. KeyError where there is no such number."""
     found = _find(place.split("/"), Effect, effect)
-    if found is None or found[2] is None:
+    if found is None or found.standing is None:
         raise KeyError(place)
-    return getattr(found[2], found[1])
+    return getattr(found.standing, found.name)
 
 
-def value_at(document: dict[str, Any], place: str) -> Any:
-    """What plain data holds at a place; None where it leaves the default."""
-    holder, key = _holder(document, place)
-    if isinstance(holder, list):
-        return holder[int(key)]
-    return holder.get(key) if holder is not None else None
+def changed(effect: Effect, place: str, value: Any) -> Effect:
+    """The effect with another value at a place, as a mend has it. KeyError where there is no such place.
+
+    Raises ValidationError where the value cannot stand there.
+    """
+    *parents, last = place.split("/")
+    way = _way_of_bead(effect, parents, last) if parents[:1] == ["strands"] else None
+    if way is None:
+        found = _find([*parents, last], Effect, effect)
+        if found is None or found.standing is None:
+            raise KeyError(place)
+        way = found.way
+    data = effect.model_dump(mode="json")
+    here: Any = data
+    for key in way[:-1]:
+        here = here[key]
+    here[way[-1]] = value
+    return Effect.model_validate(data)
 
 
-def put(document: dict[str, Any], place: str, value: Any) -> None:
-    """Puts a value at a place of plain data, as a mend does. KeyError where there is no such place."""
-    holder, key = _holder(document, place, make=True)
-    if holder is None:
-        raise KeyError(place)
-    if isinstance(holder, list):
-        holder[int(key)] = value
-    else:
-        holder[key] = value
-
-
-def _holder(document: dict[str, Any], place: str, make: bool = False) -> tuple[Any, str]:
-    """What of plain data holds the last part of a place."""
-    *way, last = place.split("/")
-    here: Any = document
-    model: type[BaseModel] | None = Effect
-    if way and way[0] == "strands":
-        strand = _item(document.get("strands", []), way[1])
-        bead = _item(strand.get("beads", []), way[2]) if strand and len(way) > 2 else None
-        if bead is None:
-            return strand, last
-        spec = CATALOGUE.get(bead.get("kind", ""))
-        group = "settings" if spec and spec.setting(last) else "params"
-        return (bead.setdefault(group, {}) if make else bead.get(group)), last
-    while way:
-        assert model is not None
-        step = way[0]
-        if step in model.model_fields and not _is_number(model, step, len(way)):
-            way.pop(0)
-        else:
-            # A silent part on the way: a channel of the surface.
-            silent = [n for n, said in fields(model).items() if said.silent]
-            step = next((n for n in silent if _has(model, n, way[0])), step)
-        info = model.model_fields.get(step)
-        if info is None:
-            return None, last
-        inner = here.get(step)
-        if inner is None and make:
-            inner = here.setdefault(step, [] if is_list(info) else {})
-        here, model = inner, part_of(info)
-        if is_list(info) and way:
-            here, _ = _item(here or [], way[0]), way.pop(0)
-        if here is None:
-            return None, last
-    if model is not None and last not in model.model_fields:
-        silent_part = next((n for n, said in fields(model).items() if said.silent and _has(model, n, last)), "")
-        if silent_part:
-            here = here.setdefault(silent_part, {}) if make else here.get(silent_part)
-    return here, last
-
-
-def _is_number(model: type[BaseModel], name: str, left: int) -> bool:
-    """Whether a field that is a number of its own is not what a longer place means."""
-    return left >= 1 and fields(model)[name].param is not None
-
-
-def _has(model: type[BaseModel], silent: str, name: str) -> bool:
-    inner = part_of(model.model_fields[silent])
-    return inner is not None and name in inner.model_fields
-
-
-def _item(items: Any, name: str) -> Any:
-    found = next((x for x in items if isinstance(x, dict) and x.get("id") == name), None)
-    if found is None and name.isdigit() and int(name) < len(items):
-        return items[int(name)]
-    return found
+def _way_of_bead(effect: Effect, parents: list[str], last: str) -> tuple[str | int, ...] | None:
+    """The keys that lead to a param or a setting of a bead; None where the place is no bead's."""
+    for i, strand in enumerate(effect.strands):
+        for k, bead in enumerate(strand.beads):
+            if parents == ["strands", strand.id, bead.id]:
+                spec = CATALOGUE.get(bead.kind)
+                group = "settings" if spec and spec.setting(last) else "params"
+                return ("strands", i, "beads", k, group, last)
+    return None

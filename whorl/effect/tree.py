@@ -8,7 +8,7 @@ from pydantic.fields import FieldInfo
 from pydantic_core import to_jsonable_python
 
 from whorl.beads.catalogue import described_param
-from whorl.effect.described import Condition, fields, is_list, kind, part_of
+from whorl.effect.described import Condition, fields, gone, is_list, kind, part_of
 from whorl.effect.document import Effect
 from whorl.effect.value import MOTIONS, Key, Point, Stop
 
@@ -63,6 +63,7 @@ def _field(model: type[BaseModel], name: str) -> dict[str, Any]:
         "most": _most(info),
         "silent": said.silent,
         "refers": said.refers,
+        "gone": gone(model, name),
         "only": list(said.only),
         "acts": [_condition(c) for c in said.acts],
         "structural": said.structural,

@@ -95,20 +95,20 @@ def _kind_of(value: Any) -> str | None:
     if isinstance(value, list | tuple):
         first = value[0] if value else None
         if isinstance(first, Point) or (isinstance(first, dict) and "value" in first):
-            return "a curve"
-        return "a stops" if isinstance(first, dict | Stop) else "a numbers"
+            return "a list of points"
+        return "a list of stops" if isinstance(first, dict | Stop) else "a list of numbers"
     if isinstance(value, dict):
-        return "a motion" if "motion" in value else "a feed" if "strand" in value else None
-    return "a feed" if isinstance(value, Feed) else "a motion" if isinstance(value, MOTIONS) else None
+        return "a motion" if "motion" in value else "a strand" if "strand" in value else None
+    return "a strand" if isinstance(value, Feed) else "a motion" if isinstance(value, MOTIONS) else None
 
 
 Value = Annotated[
     Annotated[Finite, Tag("a number")]
-    | Annotated[Numbers, Tag("a numbers")]
-    | Annotated[Annotated[tuple[Stop, ...], Field(min_length=1, max_length=8)], Tag("a stops")]
-    | Annotated[Annotated[tuple[Point, ...], Field(min_length=1, max_length=8)], Tag("a curve")]
+    | Annotated[Numbers, Tag("a list of numbers")]
+    | Annotated[Annotated[tuple[Stop, ...], Field(min_length=1, max_length=8)], Tag("a list of stops")]
+    | Annotated[Annotated[tuple[Point, ...], Field(min_length=1, max_length=8)], Tag("a list of points")]
     | Annotated[Annotated[Motion, Field(discriminator="motion")], Tag("a motion")]
-    | Annotated[Feed, Tag("a feed")],
+    | Annotated[Feed, Tag("a strand")],
     Discriminator(
         _kind_of,
         custom_error_type="value_kind",

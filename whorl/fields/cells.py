@@ -44,6 +44,15 @@ def feature(cell: Vec3, period: Vec3, seed: u32, jitter: f32, evolve: f32) -> Ve
 
 
 @shade
+def way_to(
+    base: Vec3, f: Vec3, offset: Vec3, count: Vec3, seed: u32, jitter: f32, evolve: f32, dimensions: Fixed[i32]
+) -> Vec3:
+    """The way from a place to the point of the cell so many cells away; in the plane it has no height."""
+    to = offset + feature(base + offset, count, seed, jitter, evolve) - f
+    return Vec3(to.x, to.y, to.z if dimensions == 3 else 0.0)
+
+
+@shade
 def border(
     base: Vec3,
     f: Vec3,
@@ -61,9 +70,7 @@ def border(
         for j in range(5):
             for i in range(5):
                 offset = chosen + Vec3(f32(i - 2), f32(j - 2), f32(k - 2) if dimensions == 3 else 0.0)
-                to = offset + feature(base + offset, count, seed, jitter, evolve) - f
-                if dimensions == 2:
-                    to = Vec3(to.x, to.y, 0.0)
+                to = way_to(base, f, offset, count, seed, jitter, evolve, dimensions)
                 apart = to - to_near
                 gap = dot(apart, apart)
                 halfway = dot((to + to_near) * 0.5, apart) / sqrt(maximum(gap, 1e-8))
@@ -102,9 +109,7 @@ def second_nearest(
         for j in range(5):
             for i in range(5):
                 offset = Vec3(f32(i - 2), f32(j - 2), f32(k - 2) if dimensions == 3 else 0.0)
-                to = offset + feature(base + offset, count, seed, jitter, evolve) - f
-                if dimensions == 2:
-                    to = Vec3(to.x, to.y, 0.0)
+                to = way_to(base, f, offset, count, seed, jitter, evolve, dimensions)
                 away = offset - chosen
                 least = minimum(least, 64.0 if dot(away, away) < 0.5 else squared(to, metric))
     return minimum(sqrt(least), 2.0)
@@ -137,9 +142,7 @@ def power_mean(
             for i in range(3 if dimensions == 3 else 5):
                 half = 1.0 if dimensions == 3 else 2.0
                 offset = Vec3(f32(i) - half, f32(j) - half, f32(k) - 1.0 if dimensions == 3 else 0.0)
-                to = offset + feature(base + offset, count, seed, jitter, evolve) - f
-                if dimensions == 2:
-                    to = Vec3(to.x, to.y, 0.0)
+                to = way_to(base, f, offset, count, seed, jitter, evolve, dimensions)
                 away = offset - chosen
                 d = maximum(squared(to, metric), 1e-12)
                 left = clamp(2.0 - 2.0 * sqrt(d) / far, 0.0, 1.0)
@@ -183,9 +186,7 @@ def cells(
         for j in range(3):
             for i in range(3):
                 offset = Vec3(f32(i - 1), f32(j - 1), f32(k - 1) if dimensions == 3 else 0.0)
-                to = offset + feature(base + offset, count, first, jitter, evolve) - f
-                if dimensions == 2:
-                    to = Vec3(to.x, to.y, 0.0)
+                to = way_to(base, f, offset, count, first, jitter, evolve, dimensions)
                 d = squared(to, metric)
                 closer = d < near
                 chosen = offset if closer else chosen

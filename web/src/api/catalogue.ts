@@ -36,6 +36,8 @@ export const motions = () => known.motions;
 export const readyStages = () => known.stages;
 export const badConditions = () => known.conditions;
 export const shapes = () => known.shapes;
+/** How strong a colour may be. */
+export const colourStrength = () => known.strength;
 export const cameraNumbers = () => known.camera;
 
 /** What of a stage a ready one sets; shape and camera stay. */

@@ -974,6 +974,7 @@ export interface components {
             conditions: components["schemas"]["BadCondition"][];
             /** Shapes */
             shapes: components["schemas"]["ShapeInfo"][];
+            strength: components["schemas"]["ParamInfo"];
             /** Camera */
             camera: string[];
         };
@@ -1573,6 +1574,11 @@ export interface components {
             silent: boolean;
             /** Refers */
             refers: string;
+            /**
+             * Gone
+             * @enum {string}
+             */
+            gone: "" | "default" | "entry" | "part";
             /** Only */
             only: string[];
             /** Acts */

@@ -58,6 +58,10 @@ function Inside({ loop }: { loop: Loop }) {
   const id = useEditor((s) => s.id);
   const saving = useEditor((s) => s.saving.state);
   const frames = useEditor((s) => Math.max(1, Math.round(s.document.turn.seconds * s.document.turn.fps)));
+  const [firsts, lasts] = [
+    [0, frames - 1],
+    [1, frames],
+  ];
   const fps = useEditor((s) => s.document.turn.fps);
   const faulty = useEditor((s) => s.problems.length > 0);
   const open = useEditor((s) => s.program?.findings.filter((f) => f.kind === "open loop").length ?? 0);
@@ -118,8 +122,8 @@ function Inside({ loop }: { loop: Loop }) {
               label="first frame"
               whole
               value={first}
-              soft={[0, frames - 1]}
-              hard={[0, frames - 1]}
+              soft={firsts}
+              hard={firsts}
               onChange={setFirst}
             />
             <Text color="mist">up to</Text>
@@ -128,8 +132,8 @@ function Inside({ loop }: { loop: Loop }) {
               label="last frame"
               whole
               value={last}
-              soft={[1, frames]}
-              hard={[1, frames]}
+              soft={lasts}
+              hard={lasts}
               onChange={setLast}
             />
             <Text color="mist" flex="2">

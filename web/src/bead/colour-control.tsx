@@ -1,4 +1,5 @@
 import { Flex } from "@chakra-ui/react";
+import { colourStrength } from "../api/catalogue";
 import { holdBriefly } from "../document/editor";
 import { hexOf, linearOf, strengthOf } from "./colour";
 import { NumberControl } from "./number";
@@ -30,8 +31,8 @@ export function ColourControl({ value, label, bare, onChange }: Props) {
         <NumberControl
           label={`${label} strength`}
           value={strength}
-          soft={[1, 4]}
-          hard={[1, 64]}
+          soft={colourStrength().soft}
+          hard={colourStrength().hard}
           onChange={(s) => onChange(value.map((c) => (c / strength) * s))}
         />
       )}

@@ -2,7 +2,7 @@ import { kindOf } from "../api/catalogue";
 import type { Bead, Effect, Strand } from "../api/client";
 import { isFeed, valueAt } from "./place";
 import { type Reference, references } from "./refer";
-import { channelOrField as fieldAt } from "./tree";
+import { channelOrField as fieldAt, structure } from "./tree";
 
 /** Changes to a draft of the document. Each leaves ids that are there as they are. */
 
@@ -114,16 +114,13 @@ export function moveStrand(draft: Effect, id: string, at: number) {
   draft.strands.splice(at > index ? at - 1 : at, 0, strand);
 }
 
-const walked = new WeakMap<Effect, Reference[]>();
-/** What refers to what in a finished document: every row of the sheet asks. */
+/** What refers to what, to be looked at alone: every row of the sheet asks, and it stays while numbers change. */
 function known(effect: Effect): Reference[] {
-  let found = walked.get(effect);
-  if (!found) {
-    found = references(effect);
-    walked.set(effect, found);
-  }
-  return found;
+  const now = structure(effect);
+  if (last.structure !== now) last = { structure: now, references: references(effect) };
+  return last.references;
 }
+let last: { structure: string; references: Reference[] } = { structure: "", references: [] };
 
 /** Who uses a strand: the names of strands, and of the channels and other parts it goes to. */
 export function usersOf(effect: Effect, id: string): { strands: string[]; channels: string[] } {

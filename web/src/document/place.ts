@@ -41,9 +41,15 @@ export function paramAt(effect: Effect, place: string): ParamInfo | undefined {
     const kind = kindOf(beadAt(effect, place)?.kind ?? "");
     return kind && inputsOf(kind).find((p) => p.name === place.split("/")[3]);
   }
-  const param = find(place, effect)?.field.param;
-  return param ? { ...param, default: defaultAt(place) ?? param.default } : undefined;
+  if (!params.has(place)) {
+    const param = find(place, effect)?.field.param;
+    params.set(place, param ? { ...param, default: defaultAt(place) ?? param.default } : undefined);
+  }
+  return params.get(place);
 }
+
+/** By place, outside the strands: what a place may hold never changes, and every frame of a drag asks. */
+const params = new Map<string, ParamInfo | undefined>();
 
 export type Motion = Extract<Value, { motion: string }>;
 export type Feed = Extract<Value, { strand: string }>;

@@ -10,12 +10,15 @@ export type Reference = {
   bead: string | null;
   /** What it is on, where that is a strand of its own. */
   strand: string | null;
-  /** Lets it go: back to its default, out of its list, or away with the part that it is. */
+  /** What becomes of it when its target goes, as the core says. */
+  gone: string;
+  /** Has that become of it. */
   drop: () => void;
   /** Has it refer to something else. */
   aim: (id: string, bead?: string | null) => void;
 };
 
+type Part = Record<string, unknown>;
 type Feeding = { strand: string; bead?: string | null };
 const feeds = (v: unknown): v is Feeding =>
   typeof v === "object" && v !== null && typeof (v as Feeding).strand === "string";
@@ -23,78 +26,51 @@ const feeds = (v: unknown): v is Feeding =>
 /** All that refers to something by its id, in the order of the document. */
 export function references(draft: Effect): Reference[] {
   const out: Reference[] = [];
-  const strandAt = (place: string) => (place.startsWith("strands/") ? place.split("/")[1] : null);
-  const fed = (place: string, holder: Record<string, unknown>, name: string) => {
-    const value = holder[name] as Feeding;
+  const strandOf = (place: string) => (place.startsWith("strands/") ? place.split("/")[1] : null);
+  const toStrand = (place: string, value: Feeding, gone: string, drop: () => void) =>
     out.push({
       place,
       kind: "strand",
       id: value.strand,
       bead: value.bead ?? null,
-      strand: strandAt(place),
-      drop: () => {
-        delete holder[name];
-      },
+      strand: strandOf(place),
+      gone,
+      drop,
       aim: (id, bead) => Object.assign(value, { strand: id, ...(bead !== undefined && { bead }) }),
     });
+  const byId = (place: string, kind: Reference["kind"], holder: Part, name: string, first: unknown) => {
+    const aim = (id: unknown) => {
+      holder[name] = id;
+    };
+    const strand = strandOf(place);
+    const id = holder[name] as string;
+    out.push({ place, kind, id, bead: null, strand, gone: "default", drop: () => aim(first), aim });
   };
-  eachPart(draft, (place, part, here, inside) => {
-    const named = (kind: Reference["kind"], name: string, holder: Record<string, unknown>, rest: unknown) =>
-      out.push({
-        place: `${place}/${name}`,
-        kind,
-        id: holder[name] as string,
-        bead: null,
-        strand: strandAt(place),
-        drop: () => {
-          holder[name] = rest;
-        },
-        aim: (id) => {
-          holder[name] = id;
-        },
-      });
+  eachPart(draft, (place, part, here) => {
     for (const field of fieldsOf(part)) {
       const value = here[field.name];
+      const at = field.silent ? place : place ? `${place}/${field.name}` : field.name;
       if (field.kind === "params") {
-        const inner = value as Record<string, unknown>;
+        const inner = value as Part;
         const settings = kindOf(here.kind as string)?.settings ?? [];
-        for (const name of Object.keys(inner)) {
+        for (const [name, given] of Object.entries(inner)) {
           const setting = settings.find((s) => s.name === name);
-          if (feeds(inner[name])) fed(`${place}/${name}`, inner, name);
-          else if ((setting?.kind === "picture" || setting?.kind === "beacon") && inner[name])
-            named(setting.kind, name, inner, setting.default);
+          if (feeds(given)) toStrand(`${at}/${name}`, given, "default", () => delete inner[name]);
+          else if ((setting?.kind === "picture" || setting?.kind === "beacon") && given)
+            byId(`${at}/${name}`, setting.kind, inner, name, setting.default);
         }
-      } else if (field.refers && value) named(field.refers as "picture", field.name, here, "");
-      else if (field.kind === "number" && feeds(value)) fed(`${place}/${field.name}`, here, field.name);
-      else if (field.optional && field.part && feeds(value)) {
-        // A part that is there for a strand's sake, such as a second surface.
-        const whole = value as unknown as Feeding;
-        out.push({
-          place: `${place}/${field.name}`,
-          kind: "strand",
-          id: whole.strand,
-          bead: whole.bead ?? null,
-          strand: null,
-          drop: () => {
-            here[field.name] = null;
-          },
-          aim: (id, bead) => Object.assign(whole, { strand: id, ...(bead !== undefined && { bead }) }),
+      } else if (field.refers && value)
+        byId(at, field.refers as Reference["kind"], here, field.name, field.fresh);
+      else if (field.gone === "entry") {
+        const list = value as Part[];
+        for (const [i, item] of list.entries())
+          toStrand(`${at}/${i}`, item as unknown as Feeding, field.gone, () =>
+            list.splice(list.indexOf(item), 1),
+          );
+      } else if (field.gone && feeds(value))
+        toStrand(at, value, field.gone, () => {
+          here[field.name] = field.fresh;
         });
-      }
-    }
-    if (inside && feeds(here) && fieldsOf(part).some((f) => f.name === "strand")) {
-      const entry = here as unknown as Feeding;
-      out.push({
-        place,
-        kind: "strand",
-        id: entry.strand,
-        bead: entry.bead ?? null,
-        strand: null,
-        drop: () => {
-          inside.splice(inside.indexOf(here), 1);
-        },
-        aim: (id, bead) => Object.assign(entry, { strand: id, ...(bead !== undefined && { bead }) }),
-      });
     }
   });
   return out;

@@ -117,6 +117,12 @@ export function acts(root: Effect, part: unknown, field: FieldInfo): boolean {
   );
 }
 
+/** Whether what stands at a place does anything: a tube's path on a tube. */
+export function actsAt(root: Effect, place: string): boolean {
+  const found = find(place, root);
+  return !!found && acts(root, found.holder, found.field);
+}
+
 /** The conditions that would let a field act and can be brought about. */
 export const mendable = (field: FieldInfo): Condition[] =>
   field.acts.filter((c) => c.mend && c.needs.every((n) => n.mended !== null));
@@ -145,51 +151,58 @@ export function choose(draft: Effect, place: string, value: unknown) {
 
 // --- the one walk ---
 
-/** Every part of a document with its place, outer ones first; `inside` is the list that holds it, if one does. */
-export function eachPart(
-  root: Effect,
-  visit: (place: string, part: string, here: Part, inside: Part[] | null) => void,
-) {
-  const walk = (place: string, part: string, here: Part, inside: Part[] | null) => {
-    visit(place, part, here, inside);
+/** Every part of a document with its place, outer ones first. */
+export function eachPart(root: Effect, visit: (place: string, part: string, here: Part) => void) {
+  const walk = (place: string, part: string, here: Part) => {
+    visit(place, part, here);
     for (const field of fieldsOf(part)) {
       const value = here[field.name];
       if (!field.part || value === null || value === undefined) continue;
       const below = field.silent ? place : place ? `${place}/${field.name}` : field.name;
       if (field.kind === "list")
-        [...(value as Part[])].forEach((item, i) => {
-          walk(`${below}/${(item.id as string) ?? i}`, field.part!, item, value as Part[]);
+        (value as Part[]).forEach((item, i) => {
+          walk(`${below}/${(item.id as string) ?? i}`, field.part!, item);
         });
-      else walk(below, field.part, value as Part, null);
+      else walk(below, field.part, value as Part);
     }
   };
-  walk("", "Effect", root as unknown as Part, null);
+  walk("", "Effect", root as unknown as Part);
 }
 
-/** What the program depends on: everything but literal numbers, names and where it is looked at from. */
-export function structure(effect: Effect): string {
-  return JSON.stringify(ofPart("Effect", effect as unknown as Part));
-}
+/**
+ * What the program depends on: everything but literal numbers, names and where it is looked at from.
+ * While a number is dragged only the parts it is in are new, so only they are gone through again.
+ */
+export const structure = (effect: Effect): string => ofPart("Effect", effect as unknown as Part);
 
-function ofPart(part: string, here: Part | null): unknown {
-  return (
-    here &&
-    fieldsOf(part)
+const known = new WeakMap<Part, string>();
+
+function ofPart(part: string, here: Part | null): string {
+  if (!here) return "null";
+  let text = known.get(here);
+  if (text === undefined) {
+    text = fieldsOf(part)
       .filter((f) => f.structural !== "never")
       .map((f) => ofField(f, here[f.name]))
-  );
+      .join();
+    known.set(here, text);
+  }
+  return text;
 }
 
-function ofField(field: FieldInfo, value: unknown): unknown {
-  if (field.structural === "always") return value;
+function ofField(field: FieldInfo, value: unknown): string {
+  if (field.structural === "always") return JSON.stringify(value) ?? "";
   if (field.part)
     return field.kind === "list"
-      ? (value as Part[]).map((item) => ofPart(field.part!, item))
-      : ofPart(field.part, value as Part | null);
-  if (field.kind === "params")
-    return Object.entries(value as Part).flatMap(([name, v]) => (sort(v) ? [[name, sort(v)]] : []));
-  return field.apart.includes(value as number) ? ["apart", value] : sort(value);
+      ? `[${(value as Part[]).map((item) => `{${ofPart(field.part!, item)}}`).join()}]`
+      : `{${ofPart(field.part, value as Part | null)}}`;
+  if (field.kind === "params") return params(value as Part);
+  return field.apart.includes(value as number) ? `apart ${value}` : JSON.stringify(sort(value));
 }
+
+/** The params that are more than literal numbers. */
+const params = (given: Part) =>
+  JSON.stringify(Object.entries(given).flatMap(([name, v]) => (sort(v) ? [[name, sort(v)]] : [])));
 
 /** A literal is a number whatever it is; what moves, is fed or is a list is told apart. */
 const sort = (v: unknown) =>

@@ -1,5 +1,6 @@
 import { BufferAttribute, BufferGeometry, Vector3 } from "three";
 import type { Effect, Told } from "../api/client";
+import { actsAt } from "../document/tree";
 
 export type Mesh = {
   key: string;
@@ -13,14 +14,16 @@ export type Mesh = {
 const known = new Map<string, Promise<Mesh>>();
 const MOST = 24;
 
-/** What a stage's mesh depends on. */
-export function meshKey({ shape, subdivision, edges, path, mesh: file }: Effect["stage"]): string {
+/** What a stage's mesh depends on: a path or a file only where its shape is made from one. */
+export function meshKey(stage: Effect["stage"]): string {
+  const { shape, subdivision, edges, path, mesh } = stage;
+  const asks = (name: string) => actsAt({ stage } as Effect, `stage/${name}`);
   return JSON.stringify({
     shape,
     subdivision,
     edges,
-    ...(shape === "tube" && { path }),
-    ...(shape === "mesh" && { mesh: file }),
+    ...(asks("path") && { path }),
+    ...(asks("mesh") && { mesh }),
   });
 }
 

@@ -3,7 +3,7 @@ import { kindOf } from "../api/catalogue";
 import type { Effect } from "../api/client";
 import { edit, useEditor } from "../document/editor";
 import { beadAt, isMotion } from "../document/place";
-import { within } from "../document/tree";
+import { actsAt, within } from "../document/tree";
 import { follow } from "../drag";
 import { stageView, type View } from "../painter/camera";
 import { frameOf, usePlayback } from "../playback/playback";
@@ -25,7 +25,7 @@ export function Handles({ diameter }: { diameter: number }) {
     const bead = s.selected && beadAt(s.document, `strands/${s.selected.strand}/${s.selected.bead}`);
     return s.tab === "bead" && kindOf(bead?.kind ?? "")?.settings.some((x) => x.kind === "beacon");
   });
-  const tube = stage?.shape === "tube" && tab === "stage";
+  const tube = useEditor((s) => s.tab === "stage" && actsAt(s.document, "stage/path"));
   if (!tube && (!beacons?.length || !(tab === "stage" || measured))) return null;
   const view = stageView(stage, diameter, diameter);
   return (

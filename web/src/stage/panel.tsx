@@ -1,7 +1,7 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { defaults, readyStages, setBy } from "../api/catalogue";
 import { edit, useEditor } from "../document/editor";
-import { fieldsAt, find } from "../document/tree";
+import { actsAt, fieldsAt, find } from "../document/tree";
 import { ColourAt, FieldPick, FieldRow, fieldOf, NumberAt, useFields } from "../field";
 import { BeaconsPanel } from "./beacons";
 import { BadConditions } from "./conditions";
@@ -13,7 +13,8 @@ import { SavedViews } from "./views";
 
 /** The scene the effect is tried in. */
 export function StagePanel({ loop }: { loop: Loop }) {
-  const shape = useEditor((s) => s.document.stage.shape);
+  const along = useEditor((s) => actsAt(s.document, "stage/path"));
+  const brought = useEditor((s) => actsAt(s.document, "stage/mesh"));
   const backdrop = useFields("stage/backdrop", (f) => f.name !== "kind");
   return (
     <Flex gap="6" align="flex-start" wrap="wrap">
@@ -29,8 +30,8 @@ export function StagePanel({ loop }: { loop: Loop }) {
           <Wire />
         </Row>
         <Numbered place="stage/size" />
-        {shape === "tube" && <PathControl />}
-        {shape === "mesh" && <MeshControl />}
+        {along && <PathControl />}
+        {brought && <MeshControl />}
         <Row label="stages">
           {readyStages().map((r) => (
             <Button

@@ -1,7 +1,7 @@
 import { Box, Button, Dialog, Flex, Input, Link, Portal, Progress, Text } from "@chakra-ui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { paramOf } from "../api/catalogue";
+import { fieldsOf, paramOf } from "../api/catalogue";
 import { answered, type BakeJob, client } from "../api/client";
 import { NumberControl } from "../bead/number";
 import { useEditor } from "../document/editor";
@@ -54,6 +54,9 @@ export function BakeDialog({ open, loop, onClose }: { open: boolean; loop: Loop;
   );
 }
 
+/** What a bake begins with, as the core has it. */
+const begins = <T,>(name: string) => fieldsOf("BakeOptions").find((f) => f.name === name)!.fresh as T;
+
 function Inside({ loop }: { loop: Loop }) {
   const id = useEditor((s) => s.id);
   const saving = useEditor((s) => s.saving.state);
@@ -65,13 +68,13 @@ function Inside({ loop }: { loop: Loop }) {
   const fps = useEditor((s) => s.document.turn.fps);
   const faulty = useEditor((s) => s.problems.length > 0);
   const open = useEditor((s) => s.program?.findings.filter((f) => f.kind === "open loop").length ?? 0);
-  const [size, setSize] = useState(512);
+  const [size, setSize] = useState(begins<number>("size"));
   const [first, setFirst] = useState(0);
   const [last, setLast] = useState(frames);
   const [sequence, setSequence] = useState(true);
   const [videos, setVideos] = useState<Video[]>(["webm"]);
   const [transparent, setTransparent] = useState(false);
-  const [pattern, setPattern] = useState("{name}-{frame:04d}");
+  const [pattern, setPattern] = useState(begins<string>("pattern"));
   const [refused, setRefused] = useState("");
   const queries = useQueryClient();
   const jobs = useQuery({

@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from whorl.bake.options import BakeOptions
 from whorl.checks import Finding
 from whorl.effect import Effect
+from whorl.effect.described import Gone, Kind, Structural
 from whorl.effect.problems import Problem
 from whorl.effect.value import Drift, Finite, Keys, Sway
 from whorl.stage.ready import BadCondition, ReadyStage
@@ -323,7 +324,7 @@ class FieldInfo(BaseModel):
     name: str
     label: str
     words: str
-    kind: Literal["number", "whole", "choice", "switch", "text", "part", "list", "picture", "params"]
+    kind: Kind
     param: ParamInfo | None
     options: list[OptionInfo]
     part: str | None
@@ -334,10 +335,10 @@ class FieldInfo(BaseModel):
     silent: bool
     refers: str
     #: What becomes of the field when what it refers to goes.
-    gone: Literal["", "default", "entry", "part"]
+    gone: Gone
     only: list[str]
     acts: list[ConditionInfo]
-    structural: Literal["always", "kind", "never"]
+    structural: Structural
     apart: list[float]
     like: str
 

@@ -15,7 +15,8 @@ from pydantic.fields import FieldInfo
 
 from whorl.beads.spec import Param
 
-Kind = Literal["number", "whole", "choice", "switch", "text", "part", "list", "strand", "picture", "file", "params"]
+Kind = Literal["number", "whole", "choice", "switch", "text", "part", "list", "picture", "params"]
+Structural = Literal["always", "kind", "never"]
 
 
 @dataclass(frozen=True)
@@ -71,7 +72,7 @@ class Described:
     silent: bool = False
     refers: Literal["", "strand", "picture", "beacon"] = ""
     only: tuple[str, ...] = ()
-    structural: Literal["always", "kind", "never"] = "always"
+    structural: Structural = "always"
     apart: tuple[float, ...] = ()
     #: For numbers of a motion: whose range is theirs.
     like: Literal["", "param", "reach", "rate"] = ""
@@ -184,7 +185,7 @@ def part(
     silent: bool = False,
     acts: tuple[Condition, ...] = (),
     only: tuple[str, ...] = (),
-    structural: Literal["always", "kind", "never"] = "kind",
+    structural: Structural = "kind",
     **more: Any,
 ) -> Any:
     """Another part of the document, or a list of such; `only` names those of its fields that are used."""

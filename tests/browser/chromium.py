@@ -11,7 +11,7 @@ import numpy as np
 from playwright.sync_api import Browser, Page, sync_playwright
 
 from whorl.images import library
-from whorl.images.pyramid import sheet
+from whorl.images.pyramid import sheet, sheet_size
 from whorl.plan.graph import Plan
 from whorl.plan.print.program import program
 from whorl.plan.run.evaluate import AHEAD
@@ -100,7 +100,7 @@ SCRIPT = """
     gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.NEAREST);
     gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.NEAREST);
     gl.uniform1i(gl.getUniformLocation(program, p.name), unit);
-    gl.uniform3iv(gl.getUniformLocation(program, p.name + "_size"), p.size);
+    gl.uniform4iv(gl.getUniformLocation(program, p.name + "_size"), p.size);
   });
   gl.activeTexture(gl.TEXTURE0 + 15);
   const n = job.size;
@@ -177,6 +177,6 @@ def pictures(plan: Plan) -> list[dict[str, Any]]:
         levels = library.pyramid(p.hash, p.srgb)
         laid = sheet(levels)
         texels = base64.b64encode(laid.astype("<f2").tobytes()).decode()
-        size = [*levels.shapes[0][:2].tolist(), len(levels.shapes) - 1]
-        out.append({"name": p.name, "texels": texels, "wide": laid.shape[1], "high": laid.shape[0], "size": size})
+        high, wide, _ = laid.shape
+        out.append({"name": p.name, "texels": texels, "wide": wide, "high": high, "size": sheet_size(levels)})
     return out

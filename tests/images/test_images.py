@@ -12,7 +12,7 @@ from tests.images.pictures import deep, encoded, lanterns
 from whorl.bundle import read_file, write_bundle
 from whorl.effect import BadEffect, read
 from whorl.images import BadImage, Library, decode, library, pyramid_of
-from whorl.images.pyramid import look_up
+from whorl.images.pyramid import look_up, sheet, sheet_size
 from whorl.plan.build import build
 from whorl.stage import flat
 from whorl.stage.frame import lit_scene
@@ -244,3 +244,18 @@ def test_a_damaged_bundle_is_refused_and_nothing_is_kept(change, words):
     assert not other.files
     with pytest.raises(BadEffect, match="damaged"):
         read_file(write_bundle(pictured({}), library)[:400], other)
+
+
+@pytest.mark.parametrize("shape", [(23, 37), (64, 64), (1, 300), (300, 1), (5, 512), (1, 1), (65, 64)])
+def test_no_two_levels_of_a_sheet_lie_over_one_another(shape):
+    """Each texel of each level is found where a lookup goes for it, by the numbers it is given."""
+    numbers = np.random.default_rng(2).uniform(0, 1, (*shape, 3))
+    made = pyramid_of(decode(encoded(np.round(numbers * 255).astype(np.uint8))), False)
+    laid = sheet(made)
+    w, h, most, fold = sheet_size(made)
+    for level, (x, y, start) in enumerate(made.shapes):
+        assert (x, y) == (max(w >> level, 1), max(h >> level, 1)) and level <= most
+        down = (1 << fold) - ((1 << fold) >> max(level - 1, 0)) + max(level - 2 - fold, 0)
+        left, top = (w, down) if level else (0, 0)
+        there = laid[top : top + y, left : left + x].astype(np.float32)
+        assert np.array_equal(there.reshape(-1, 4), made.texels[start : start + x * y])

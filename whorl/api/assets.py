@@ -9,7 +9,7 @@ from starlette.exceptions import HTTPException
 from whorl.api import models as m
 from whorl.api.stores import FOR_GOOD
 from whorl.images import BadImage, library
-from whorl.images.pyramid import sheet, shown_within
+from whorl.images.pyramid import sheet, sheet_size, shown_within
 from whorl.images.solid import BadSolid
 from whorl.store.effects import Missing
 
@@ -41,15 +41,15 @@ async def keep_mesh(request: Request) -> m.StoredMesh:
 
 @routes.get("/assets/{digest}/levels", response_class=Response)
 def levels(digest: str, srgb: bool = False) -> Response:
-    """A picture for a GPU, all levels in one sheet: width and height of the sheet and of the largest level, the
-    number of the smallest (u32), then half floats.
+    """A picture for a GPU, all levels in one sheet: width and height of the sheet, the four numbers that a lookup in
+    it needs (u32; see `sheet_size`), then half floats.
     """
     try:
         made = library.pyramid(digest, srgb)
     except KeyError:
         raise Missing from None
     laid = sheet(made)
-    head = struct.pack("<5I", laid.shape[1], laid.shape[0], *made.shapes[0][:2], len(made.shapes) - 1)
+    head = struct.pack("<6I", laid.shape[1], laid.shape[0], *sheet_size(made))
     return Response(head + laid.astype("<f2").tobytes(), media_type="application/octet-stream", headers=FOR_GOOD)
 
 

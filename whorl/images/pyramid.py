@@ -55,16 +55,24 @@ def sheet(pyramid: Pyramid) -> NDArray[np.float16]:
     Levels of a texture would do, but which of them `texelFetch` reads is one choice for four pixels
     on some drivers, and wrong in three of them where the level changes.
     """
-    w, h, _ = (int(x) for x in pyramid.shapes[0])
-    column = pyramid.shapes[1:]
-    wide = w + (int(column[:, 0].max()) if len(column) else 0)
-    out = np.zeros((max(h, int(column[:, 1].sum())), wide, 4), np.float16)
-    down = 0
-    for i, (x, y, start) in enumerate(pyramid.shapes):
-        left, top = (0, 0) if i == 0 else (w, down)
-        out[top : top + y, left : left + x] = pyramid.texels[start : start + x * y].reshape(y, x, 4)
-        down += int(y) if i else 0
+    w, h, most, fold = sheet_size(pyramid)
+    tops = [0, *((1 << fold) - (1 << fold >> (k - 1)) + max(k - 2 - fold, 0) for k in range(1, most + 1))]
+    wide = w + (int(pyramid.shapes[1][0]) if most else 0)
+    out = np.zeros((max(h, tops[-1] + 1), wide, 4), np.float16)
+    for k, (x, y, start) in enumerate(pyramid.shapes):
+        left = w if k else 0
+        out[tops[k] : tops[k] + y, left : left + x] = pyramid.texels[start : start + x * y].reshape(y, x, 4)
     return out
+
+
+def sheet_size(pyramid: Pyramid) -> tuple[int, int, int, int]:
+    """Width and height of the largest level, the number of the smallest, and the power of two that holds the height.
+
+    That says where each level begins: in the column, half of the power on, then half of what is left,
+    and a row each where only rows are left.
+    """
+    w, h, _ = (int(x) for x in pyramid.shapes[0])
+    return w, h, len(pyramid.shapes) - 1, (h - 1).bit_length()
 
 
 def shown_within(pyramid: Pyramid, side: int) -> NDArray[np.float32]:
@@ -141,8 +149,7 @@ def look_up(texels, shapes, u, v, across, down, detail, wrap, blocky, out):  # t
                 out[c, i] = value if k == 0 else out[c, i] + value
 
 
-#: The same lookup in GLSL ES 3.00, in a sheet; `size` is the width and height of its largest level and the
-#: number of its smallest.
+#: The same lookup in GLSL ES 3.00, in a sheet; `size` is what `sheet_size` says of it.
 GLSL = """
 int image_wrapped(int x, int n, int wrap) {
   if (wrap == 2) return clamp(x, 0, n - 1);
@@ -151,10 +158,11 @@ int image_wrapped(int x, int n, int wrap) {
   int m = x - turn * int(floor((float(x) + 0.5) / float(turn)));
   return m < n ? m : turn - 1 - m;
 }
-vec4 image_level(sampler2D image, ivec3 size, vec2 place, int level, int wrap) {
+vec4 image_level(sampler2D image, ivec4 size, vec2 place, int level, int wrap) {
   ivec2 own = max(size.xy >> level, ivec2(1));
-  ivec2 from = ivec2(level > 0 ? size.x : 0, 0);
-  for (int k = 1; k < level; k++) from.y += max(size.y >> k, 1);
+  int fold = 1 << size.w;
+  int down = fold - (fold >> max(level - 1, 0)) + max(level - 2 - size.w, 0);
+  ivec2 from = level > 0 ? ivec2(size.x, down) : ivec2(0);
   vec2 at = place * vec2(own) - 0.5;
   ivec2 low = ivec2(floor(at));
   vec2 part = at - floor(at);
@@ -166,7 +174,7 @@ vec4 image_level(sampler2D image, ivec3 size, vec2 place, int level, int wrap) {
   vec4 lower = mix(texelFetch(image, ivec2(xa, yb), 0), texelFetch(image, ivec2(xb, yb), 0), part.x);
   return mix(upper, lower, part.y);
 }
-vec4 look_up(sampler2D image, vec3 p, vec3 footprint, float detail, ivec3 size, int wrap, bool blocky) {
+vec4 look_up(sampler2D image, vec3 p, vec3 footprint, float detail, ivec4 size, int wrap, bool blocky) {
   vec2 held = clamp(p.xy, -1024.0, 1024.0);
   vec2 place = vec2(held.x, 1.0 - held.y);
   if (blocky) {

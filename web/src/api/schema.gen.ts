@@ -265,8 +265,8 @@ export interface paths {
         };
         /**
          * Levels
-         * @description A picture for a GPU, all levels in one sheet: width and height of the sheet and of the largest level, the
-         *     number of the smallest (u32), then half floats.
+         * @description A picture for a GPU, all levels in one sheet: width and height of the sheet, the four numbers that a lookup in
+         *     it needs (u32; see `sheet_size`), then half floats.
          */
         get: operations["levels_api_assets__digest__levels_get"];
         put?: never;

@@ -1,7 +1,7 @@
-import { DataTexture, HalfFloatType, NearestFilter, RGBAFormat, Vector3 } from "three";
+import { DataTexture, HalfFloatType, NearestFilter, RGBAFormat, Vector4 } from "three";
 
 /** A picture in one sheet with all its levels; `size` is what the program asks of it. */
-export type Sheet = { texture: DataTexture; size: Vector3 };
+export type Sheet = { texture: DataTexture; size: Vector4 };
 const known = new Map<string, Promise<Sheet>>();
 
 /** A picture with its levels as the core lays them out; the program filters it itself. */
@@ -20,9 +20,9 @@ async function load(hash: string, srgb: boolean): Promise<Sheet> {
   const answer = await fetch(`/api/assets/${hash}/levels?srgb=${srgb}`);
   if (!answer.ok) throw new Error("a picture of the effect did not load");
   const data = await answer.arrayBuffer();
-  const [wide, high, width, height, most] = new Uint32Array(data, 0, 5);
-  const texture = new DataTexture(new Uint16Array(data, 20), wide, high, RGBAFormat, HalfFloatType);
+  const [wide, high, ...size] = new Uint32Array(data, 0, 6);
+  const texture = new DataTexture(new Uint16Array(data, 24), wide, high, RGBAFormat, HalfFloatType);
   texture.magFilter = texture.minFilter = NearestFilter;
   texture.needsUpdate = true;
-  return { texture, size: new Vector3(width, height, most) };
+  return { texture, size: new Vector4(...size) };
 }

@@ -308,7 +308,7 @@ class _Body:
     def whole(self, head: str, point: str) -> str:
         uniforms = [f"uniform {declare(u.type, u.name)};" for u in self.plan.uniforms]
         for p in self.plan.pictures:
-            uniforms += [f"uniform highp sampler2D {p.name};", f"uniform ivec3 {p.name}_size;"]
+            uniforms += [f"uniform highp sampler2D {p.name};", f"uniform ivec4 {p.name}_size;"]
         sampling = [GLSL] if self.plan.pictures else []
         parts = [
             head + _CAMERA,

@@ -1,8 +1,8 @@
-"""Speed, as ratios within one run: `./run bench`, or `./run bench noise patterns compile sheet lit bake`."""
+"""Speed, as ratios within one run: `./run bench`, or `./run bench noise patterns compile sheet lit bake turn`."""
 
 import sys
 
-from bench import bake, compile, lit, noise, patterns, sheet
+from bench import bake, compile, lit, noise, patterns, sheet, turn
 
 ALL = {
     "noise": noise.main,
@@ -11,6 +11,7 @@ ALL = {
     "sheet": sheet.main,
     "lit": lit.main,
     "bake": bake.main,
+    "turn": turn.main,
 }
 
 if __name__ == "__main__":

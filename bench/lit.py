@@ -8,10 +8,10 @@ from bench import best
 from bench.bake import SIZE, browser, served
 from tests.browser.chromium import has_mesa
 from whorl import demo
+from whorl.effect.camera import eye, view_projection
 from whorl.effect.stage import Camera
 from whorl.plan.build import build
 from whorl.shapes import shape
-from whorl.stage.camera import eye, view_projection
 from whorl.stage.frame import Film, picture
 from whorl.stage.raster import BAND, Seen, _cover
 

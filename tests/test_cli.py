@@ -99,3 +99,32 @@ def test_a_fault_in_a_file_names_the_file_and_the_place(tmp_path):
     path.write_text('{"format": "whorl-effect",\n "version": 1, "name": }')
     got = run("check", path)
     assert got.exit_code == 2 and "line 2" in got.stderr and "torn.whorl.json" in got.stderr
+
+
+def test_tidy_tells_what_nothing_refers_to_and_frees_it(tmp_path):
+    import os
+    import time
+
+    from whorl.store.database import open_database
+
+    assert run("tidy", "--data", tmp_path / "none").exit_code == 2
+    open_database(tmp_path / "whorl.db").dispose()
+    (tmp_path / "assets").mkdir()
+    left = tmp_path / "assets" / ("0" * 64)
+    left.write_bytes(b"x" * 2**20)
+    got = run("tidy", "--data", tmp_path)
+    assert got.exit_code == 0 and "1 files, 1.0 MiB, that nothing refers to" in got.stdout and left.exists()
+    # What is younger than an hour may belong to something that is not saved yet.
+    assert "0 files" in run("tidy", "--free", "--data", tmp_path).stdout
+    day_ago = time.time() - 86400
+    os.utime(left, (day_ago, day_ago))
+    assert "1 files, 1.0 MiB, are gone" in run("tidy", "--free", "--data", tmp_path).stdout and not left.exists()
+
+
+def test_what_is_no_effect_says_what_it_is(tmp_path):
+    from tests.images.pictures import encoded, lanterns
+
+    picture = tmp_path / "lanterns.whorl.json"
+    picture.write_bytes(encoded(lanterns()))
+    got = run("check", picture)
+    assert got.exit_code == 2 and "this is a picture and no effect" in got.output

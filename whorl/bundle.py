@@ -10,13 +10,15 @@ from whorl.effect.document import Asset
 from whorl.effect.places import parts
 from whorl.effect.problems import Problem
 from whorl.effect.stage import MeshFile
-from whorl.images.decode import BadImage, decode
+from whorl.images.decode import BadImage, Decoded, decode
 from whorl.images.library import Library
 from whorl.images.solid import BadSolid, read_solid
 
 DOCUMENT, ASSETS = "effect.whorl.json", "assets/"
 #: What a bundle may come to once it is unpacked, and its document.
 MOST_BYTES, MOST_DOCUMENT = 512 * 1024 * 1024, 8 * 1024 * 1024
+#: What its pictures may come to, each counted once.
+MOST_PIXELS = 128 * 1024 * 1024
 
 
 def write_bundle(effect: Effect, library: Library) -> bytes:
@@ -70,19 +72,27 @@ def _unpacked(z: zipfile.ZipFile) -> tuple[Effect, list[bytes]]:
     if sizes[DOCUMENT] > MOST_DOCUMENT or sum(sizes.values()) > MOST_BYTES:
         raise _bad(f"the bundle comes to more than the {MOST_BYTES // 2**20} MiB that are taken")
     effect = read_text(z.read(DOCUMENT))
-    pictures = []
+    pictures: dict[str, bytes] = {}
+    total = 0
     for place, name, digest, reader in files_of(effect):
+        # Many may name one file; it is read once.
+        if digest in pictures:
+            continue
         if ASSETS + digest not in sizes:
             raise _bad(f"the file of '{name}' is not in the bundle", place)
         data = z.read(ASSETS + digest)
         if hashlib.sha256(data).hexdigest() != digest:
             raise _bad(f"the file of '{name}' is not the one the effect was made with", place)
         try:
-            reader(data)
+            made = reader(data)
         except (BadImage, BadSolid) as e:
             raise _bad(str(e), place) from e
-        pictures.append(data)
-    return effect, pictures
+        pictures[digest] = data
+        total += made.width * made.height if isinstance(made, Decoded) else 0
+        if total > MOST_PIXELS:
+            words = f"the bundle's pictures come to more than the {MOST_PIXELS // 2**20} megapixels that are taken"
+            raise _bad(words, place)
+    return effect, list(pictures.values())
 
 
 def _bad(words: str, place: str = "") -> BadEffect:

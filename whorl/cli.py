@@ -7,7 +7,7 @@ import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 from pydantic import ValidationError
@@ -15,8 +15,11 @@ from rich.console import Console
 from rich.progress import Progress as Bar
 
 from whorl.effect import BadEffect, Effect
-from whorl.effect.problems import Refused
-from whorl.plan.graph import Node, Plan
+from whorl.refused import Refused
+
+if TYPE_CHECKING:
+    from whorl.plan.build import Planned
+    from whorl.plan.graph import Node
 
 app = typer.Typer(
     add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help="Motion shader effects."
@@ -92,13 +95,13 @@ def _read(file: str) -> Effect:
         raise
 
 
-def _plan(file: str) -> Plan:
+def _plan(file: str) -> "Planned":
     from whorl.plan.build import build
 
     return build(_read(file))
 
 
-def _node(plan: Plan, where: str) -> Node:
+def _node(plan: "Planned", where: str) -> "Node":
     strand, _, bead = where.partition("/")
     found = next((s for s in plan.effect.strands if s.id == strand or s.name == strand), None)
     if found is None:
@@ -201,7 +204,9 @@ def bake(
     frames: Annotated[str | None, typer.Option(metavar="A:B", help="Frames A up to B; all by default.")] = None,
     video: Annotated[list[str] | None, typer.Option(help="webm, mp4, gif or webp; may be given again.")] = None,
     transparent: Annotated[bool, typer.Option(help="Leave the backdrop out.")] = False,
-    pattern: Annotated[str, typer.Option(help="File names: {name}, {frame}, {phase}.")] = "{name}-{frame:04d}",
+    pattern: Annotated[
+        str, typer.Option(help="File names: #### is the frame; {name}, {frame:04d}, {phase}.")
+    ] = "{name}-####",
     only_video: Annotated[bool, typer.Option(help="Keep no frames.")] = False,
 ) -> None:
     """Frames of the turn, and videos. Run again, it goes on where it stopped."""
@@ -285,6 +290,26 @@ def glsl(file: File, out: Out) -> None:
             with whole(out / f"{name}{ending}") as part:
                 part.write_text(text, encoding="utf-8")
             print(out / f"{name}{ending}")
+
+
+@app.command()
+def tidy(
+    data: Data = None,
+    free: Annotated[bool, typer.Option("--free", help="Take them away, but for those of the last hour.")] = False,
+) -> None:
+    """What files take that no effect refers to any more; a running Whorl takes them away after a week."""
+    from whorl.api.server import data_folder
+    from whorl.store.database import open_database
+    from whorl.store.room import Room
+
+    with told():
+        folder = data or data_folder()
+        if not (folder / "whorl.db").exists():
+            raise Refused(f"there are no effects in {folder}")
+        room = Room(open_database(folder / "whorl.db"), folder)
+        found = room.free(older=0.0) if free else room.loose()
+        size = sum(x.bytes for x in found)
+        print(f"{len(found)} files, {size / 2**20:.1f} MiB, {'are gone' if free else 'that nothing refers to'}")
 
 
 @app.command()

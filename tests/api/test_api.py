@@ -50,7 +50,7 @@ def test_saving_on_an_old_revision_is_refused_and_nothing_is_lost(client):
 def test_a_document_that_does_not_fit_is_compiled_into_its_problems(client):
     wrong = data(strand("a", bead("uv"), bead("threshold")))
     got = client.post("/api/compile", json={"document": wrong}).json()
-    assert got["program"] is None and got["problems"][0]["place"] == "strands/a/threshold"
+    assert got["program"] and got["stood"] == ["strands/a"] and got["problems"][0]["place"] == "strands/a/threshold"
     saved = client.post("/api/effects", json={"document": {"format": "other"}})
     assert saved.status_code == 422 and "not a Whorl effect" in saved.json()["words"]
 
@@ -146,8 +146,11 @@ def test_strangers_are_turned_away(client):
     assert client.get("/api/effects", headers={"Host": "evil.example"}).status_code == 400
     foreign = client.post("/api/effects", json={"name": "A"}, headers={"Origin": "http://evil.example"})
     assert foreign.status_code == 403
-    own = client.post("/api/effects", json={"name": "A"}, headers={"Origin": "http://127.0.0.1:8321"})
-    assert own.status_code == 201
+    for origin in ("http://127.0.0.1:8321", "http://localhost", "null", "http://127.0.0.1.evil.example"):
+        # Another port, or another name, of this machine is another site.
+        assert client.post("/api/effects", json={"name": "A"}, headers={"Origin": origin}).status_code == 403
+    own = client.post("/api/effects", json={"name": "A"}, headers={"Origin": "http://127.0.0.1"})
+    assert own.status_code == 201 and own.headers["Cross-Origin-Resource-Policy"] == "same-origin"
 
 
 def test_a_server_for_the_whole_network_answers_to_numbers_but_to_no_strange_name(tmp_path):
@@ -270,7 +273,7 @@ def test_what_was_not_foreseen_is_logged_with_its_trace_and_told_in_a_line(tmp_p
     def stumble(effect):
         raise ValueError("a fault of the program")
 
-    monkeypatch.setattr(programs, "_compiled", stumble)
+    monkeypatch.setattr(programs, "_program", stumble)
     app = create_app(tmp_path)
     with TestClient(app, "http://127.0.0.1", raise_server_exceptions=False) as c:
         told = c.post("/api/compile", json={"document": LIT})

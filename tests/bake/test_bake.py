@@ -2,6 +2,7 @@
 
 import io
 import json
+import weakref
 
 import av
 import numpy as np
@@ -11,11 +12,14 @@ from PIL import Image
 
 from tests.documents import bead, effect, strand
 from whorl.bake.bake import Cancelled, bake
-from whorl.bake.options import BakeOptions
+from whorl.bake.options import BakeOptions, named
+from whorl.bake.options import names as all_names
 from whorl.bake.png import png
 from whorl.bake.still import save_field
+from whorl.bake.video import encode
+from whorl.effect.document import Turn
 from whorl.plan.build import build
-from whorl.stage.frame import frame
+from whorl.stage.frame import frame, picture
 
 
 def small():
@@ -103,7 +107,7 @@ def test_a_stopped_bake_leaves_whole_frames_and_goes_on_from_them(tmp_path):
     bake(small(), tmp_path, options(videos=["gif"]), steps.append)
     assert all((tmp_path / n).stat().st_mtime_ns == t for n, t in stamps.items())
     assert steps[-1].done == steps[-1].total == 12
-    assert sum("was there" in s.words for s in steps) == len(left)
+    assert steps[len(left) - 1].words == f"{len(left)} of 6 frames, then 6 of GIF"
 
 
 def test_frames_of_another_state_of_the_effect_are_not_taken_for_these(tmp_path):
@@ -115,8 +119,8 @@ def test_frames_of_another_state_of_the_effect_are_not_taken_for_these(tmp_path)
 
 
 def test_a_range_of_frames_and_a_name_pattern(tmp_path):
-    made = bake(small(), tmp_path, options(first=2, last=4, pattern="{name}.{frame:02d} at {phase:.2f}"))
-    assert [p.name for p in made] == ["harbour-glow.02 at 0.33.png", "harbour-glow.03 at 0.50.png"]
+    made = bake(small(), tmp_path, options(first=2, last=4, pattern="{name}.{frame:02d} at {phase}"))
+    assert [p.name for p in made] == ["harbour-glow.02 at 0.3333.png", "harbour-glow.03 at 0.5000.png"]
     with pytest.raises(ValueError, match="frames 0:7"):
         bake(small(), tmp_path, options(last=7))
 
@@ -124,12 +128,19 @@ def test_a_range_of_frames_and_a_name_pattern(tmp_path):
 @pytest.mark.parametrize(
     ("pattern", "said"),
     [
-        ("still", "every frame the same name"),
+        ("still", "two frames the same name"),
         ("../{frame}", "no plain file name"),
         ("{frame}{colour}", "not {colour}"),
-        ("{frame:q}", "cannot be read"),
-        ("{frame", "cannot be read"),
+        ("{frame:q}", "not {frame:q}"),
+        ("{frame", "not {frame"),
+        ("####}", "not }"),
         ("{name.__class__}{frame}", "not {name.__class__}"),
+        ("{frame:{name.__class__}}", "not {frame:{name.__class__}"),
+        ("{frame:0100000000d}", "not {frame:0100000000d}"),
+        ("{frame:013d}", "up to 12"),
+        ("#" * 13, "up to 12"),
+        ("{phase:.1f}####", "not {phase:.1f}"),
+        (".###", "no plain file name"),
     ],
 )
 def test_a_name_pattern_that_cannot_be_is_refused(pattern, said):
@@ -152,3 +163,59 @@ def test_raw_fields_keep_their_floats(tmp_path, count):
 def test_the_record_beside_the_frames_names_the_effect(tmp_path):
     bake(small(), tmp_path, options(last=1))
     assert json.loads((tmp_path / "bake.json").read_text())["effect"] == "Harbour Glow"
+
+
+def test_a_bake_says_how_far_it_is_and_what_comes_after(tmp_path):
+    said = []
+    bake(small(), tmp_path, options(videos=["webm", "gif"]), lambda p: said.append((p.done, p.total, p.words)))
+    assert said[-18:][0] == (1, 18, "1 of 6 frames, then 6 of WebM, then 6 of GIF")
+    assert (6, 18, "6 of 6 frames, then 6 of WebM, then 6 of GIF") in said
+    assert (7, 18, "1 of 6 of WebM, then 6 of GIF") in said and said[-1] == (18, 18, "6 of 6 of GIF")
+
+
+def test_frames_have_as_many_digits_as_a_pattern_has_signs():
+    assert named("boat-####", "harbour", 7, Turn()) == "boat-0007"
+    assert named("{name}_{frame:03d}.{phase}", "harbour", 24, Turn()) == "harbour_024.0.2500"
+    assert named("#", "harbour", 107, Turn(seconds=5.0)) == "107"
+    assert all_names("{name} ##", "harbour", Turn(seconds=3.0, fps=1)) == ["harbour 00", "harbour 01", "harbour 02"]
+
+
+@pytest.mark.parametrize("kind", ["webm", "mp4", "gif", "webp"])
+def test_the_same_frames_give_the_same_film_byte_for_byte(kind, tmp_path):
+    frames = bake(small(), tmp_path, options())
+    made = []
+    for k in range(2):
+        out = tmp_path / f"{k}.{kind}"
+        encode(kind, frames, Turn(), False, out, lambda: None)
+        made.append(out.read_bytes())
+    assert made[0] == made[1] and len(made[0]) > 500
+
+
+def test_an_animated_webp_holds_one_frame_at_a_time(tmp_path, monkeypatch):
+    frames = bake(small(), tmp_path, options())
+    opened_yet, most = [], [0]
+    opened = Image.open
+
+    def counted(*args, **kwargs):
+        image = opened(*args, **kwargs)
+        opened_yet.append(weakref.ref(image))
+        most[0] = max(most[0], sum(r() is not None for r in opened_yet))
+        return image
+
+    monkeypatch.setattr(Image, "open", counted)
+    encode("webp", frames, Turn(), True, tmp_path / "a.webp", lambda: None)
+    with opened(tmp_path / "a.webp") as made:
+        assert made.n_frames == len(frames) and most[0] <= 2
+
+
+def test_the_last_frame_of_a_turn_that_plays_once_is_phase_1_byte_for_byte(tmp_path):
+    once = small().model_copy(update={"turn": Turn(seconds=0.5, fps=12, plays="once")})
+    made = bake(once, tmp_path, options(videos=["gif", "webp"]))
+    end = picture(build(once), 1.0, 32, 32)
+    assert made[5].read_bytes() == png(end, 3)
+    # Neither picture says that it begins again.
+    with Image.open(tmp_path / "harbour-glow.gif") as gif, Image.open(tmp_path / "harbour-glow.webp") as webp:
+        assert "loop" not in gif.info and webp.info["loop"] == 1
+    looping = bake(small(), tmp_path / "again", options(videos=["gif"]))
+    with Image.open(looping[-1]) as gif:
+        assert gif.info["loop"] == 0

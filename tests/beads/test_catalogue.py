@@ -4,9 +4,10 @@ import numpy as np
 import pytest
 
 from tests.documents import bead, effect, mist, strand
-from whorl.beads.catalogue import CATALOGUE, described
+from whorl.beads.catalogue import CATALOGUE, described, fits, put_before, refuses
 from whorl.beads.spec import COORDS, LISTS
 from whorl.checks import of_plan
+from whorl.effect import BadEffect
 from whorl.effect.sampler import sampler
 from whorl.plan.build import build
 from whorl.plan.loop import findings
@@ -33,6 +34,8 @@ def test_every_port_of_a_kinds_functions_is_in_its_entry(kind):
         used.add("edges")  # which says whether there is a footprint
     if "at_beacon" in used:
         used.add("beacon")  # which says from which
+    if "at_ranks" in used:
+        used.add("over")  # which says of what
     if "texel" in used:
         used |= {"picture", "wrap", "filter", "encoding", "detail"}  # which say what it holds
     if kind not in ("tap", "parallax", "constant", "hexagons", "image"):  # whose signal their entry chooses
@@ -65,7 +68,7 @@ def test_the_described_catalogue_is_plain_data():
 
 PATTERNS = [
     bead("noise", settings={"octaves": 2}, scale=4),
-    bead("noise", settings={"octaves": 2, "evolution": True, "style": "ridged"}, scale=3, evolve=0.3),
+    bead("noise", settings={"octaves": 2, "churns": True, "style": "ridged"}, scale=3, churn=0.3),
     bead("cells", scale=5),
     bead("hexagons", scale=6),
     bead("noise", "values", settings={"octaves": 2, "style": "values"}, scale=4),
@@ -135,17 +138,17 @@ def test_a_polar_swirl_has_no_line_where_the_angle_wraps():
 @pytest.mark.parametrize(
     ("kind", "number"),
     [
-        ("noise", "evolve"),
-        ("cells", "evolve"),
+        ("noise", "churn"),
+        ("cells", "churn"),
         ("waves", "phase"),
         ("spiral", "turn"),
         ("angular", "turn"),
         ("wobble", "phase"),
-        ("warp", "evolve"),
+        ("warp", "churn"),
     ],
 )
 def test_a_whole_turn_of_what_wraps_comes_back(kind, number):
-    settings = {"evolution": True} if kind in ("noise", "warp") else {}
+    settings = {"churns": True} if kind in ("noise", "warp") else {}
 
     def at(x):
         shown = [] if CATALOGUE[kind].gives is not COORDS else [bead("noise", "shown")]
@@ -202,3 +205,39 @@ def test_every_source_of_coordinates_goes_into_every_bead_that_takes_them(source
             of_plan(plan)
             assert "void main" in program(plan).fragment
         assert np.isfinite(flat.field(plan, plan.beads["s/to"], 8, 0.3)).all(), (source, kind)
+
+
+def _faults(*kinds: str) -> list[str]:
+    try:
+        build(effect(strand("s", *[bead(k, f"b{i}") for i, k in enumerate(kinds)])))
+    except BadEffect as e:
+        return [p.words for p in e.problems]
+    return []
+
+
+@pytest.mark.parametrize("kind", CATALOGUE)
+def test_a_bead_fits_where_it_is_said_to_and_is_refused_elsewhere(kind):
+    """Behind nothing and behind every signal, as the builder judges it."""
+    begun = {"": [], "coords": ["uv"], "value": ["uv", "noise"], "colour": ["uv", "noise", "ramp"]}
+    begun["direction"] = ["uv", "noise", "bump"]
+    for comes, fit in fits(CATALOGUE[kind]).items():
+        kinds = [*begun[comes], *fit["brings"], kind]
+        # A picture, or the strand that a bead brings in, is chosen afterwards.
+        faults = [w for w in _faults(*kinds) if "takes a strand" not in w and "needs" not in w]
+        assert bool(faults) == (fit["misfit"] is not None), (comes, faults)
+    for comes, chain in begun.items():
+        for after in ("contrast", "uv", "tile"):
+            words = [w for w in _faults(*chain, after) if "starts a strand" in w or w.startswith(after)]
+            assert not comes or bool(words) == (comes in refuses(CATALOGUE[after])), (comes, after, words)
+
+
+@pytest.mark.parametrize("kind", [b.kind for b in CATALOGUE.values() if not b.is_source])
+def test_what_is_put_before_a_bead_makes_a_strand_that_can_be_drawn(kind):
+    """From nothing and from coordinates, as the finder puts them: no fault but those of what it has to be told."""
+    for comes_in, chain in put_before(CATALOGUE[kind]).items():
+        kinds = [*(["uv"] if comes_in else []), *chain, kind]
+        try:
+            build(effect(strand("s", *[bead(k, f"b{i}") for i, k in enumerate(kinds)])))
+        except BadEffect as e:
+            # A picture, or the strand that a bead brings in, is chosen afterwards.
+            assert all("takes a strand" in p.words or "needs" in p.words for p in e.problems), e.problems

@@ -11,8 +11,7 @@ import numpy as np
 from playwright.sync_api import Browser, Page, sync_playwright
 
 from whorl.images import library
-from whorl.images.pyramid import sheet, sheet_size
-from whorl.plan.graph import Plan
+from whorl.plan.build import Planned
 from whorl.plan.print.program import program
 from whorl.plan.run.evaluate import AHEAD
 
@@ -85,10 +84,10 @@ SCRIPT = """
     const at = gl.getUniformLocation(program, name);
     if (!at) return;
     const v = Float32Array.from(values);
-    const by = { 1: "uniform1fv", 2: "uniform2fv", 3: "uniform3fv", 4: "uniform4fv", 32: "uniform4fv" };
+    const by = { 1: "uniform1fv", 2: "uniform2fv", 3: "uniform3fv" };
     if (name === "view_projection") gl.uniformMatrix4fv(at, false, v);
     else if (name === "peek") gl.uniform1i(at, values[0]);
-    else gl[by[v.length]](at, v);
+    else gl[(by[v.length] ?? "uniform4fv")](at, v);
   };
   for (const [name, values] of Object.entries(job.uniforms)) set(name, values);
   (job.pictures ?? []).forEach((p, unit) => {
@@ -159,24 +158,24 @@ def raw(
     return pixels[::-1], got["times"]
 
 
-def uniforms(plan: Plan, phase: float, peek: int) -> dict[str, Any]:
+def uniforms(plan: Planned, phase: float, peek: int) -> dict[str, Any]:
     """A plan's uniforms at a phase."""
     return {"peek": [peek], **{u.name: list(u.at(phase)) for u in plan.uniforms}}
 
 
-def draw(page: Page, plan: Plan, phase: float, peek: int, size: int, times: int = 0) -> Any:
+def draw(page: Page, plan: Planned, phase: float, peek: int, size: int, times: int = 0) -> Any:
     """A plan's program over the flat square."""
     text = program(plan)
     return raw(page, text.fragment, text.vertex, uniforms(plan, phase, peek), size, times, pictures(plan))
 
 
-def pictures(plan: Plan) -> list[dict[str, Any]]:
+def pictures(plan: Planned) -> list[dict[str, Any]]:
     """A plan's pictures as textures: all levels in a sheet, in half floats."""
     out = []
     for p in plan.pictures:
-        levels = library.pyramid(p.hash, p.srgb)
-        laid = sheet(levels)
+        made = library.sheet(p.hash, p.srgb)
+        laid = made.image.pixels
         texels = base64.b64encode(laid.astype("<f2").tobytes()).decode()
         high, wide, _ = laid.shape
-        out.append({"name": p.name, "texels": texels, "wide": wide, "high": high, "size": sheet_size(levels)})
+        out.append({"name": p.name, "texels": texels, "wide": wide, "high": high, "size": made.size})
     return out

@@ -26,6 +26,22 @@ def studio(page: Page, server: Server, slug: str, phase: float) -> None:
     time.sleep(6)
 
 
+def busy(page: Page, server: Server) -> str:
+    """Fog Gate with a motion of every kind on one strand."""
+    given = page.request.get(f"{server.address}/api/effects/fog-gate").json()["document"]
+    _, _, _, tile, scroll, noise = given["strands"][1]["beads"]
+    keys = [(0.0, 4.0, "shaped"), (0.3, 6.5, "shaped"), (0.62, 3.2, "eased"), (0.8, 5.0, "eased")]
+    noise["params"] |= {
+        "scale": {"motion": "keys", "keys": [{"phase": p, "value": v, "ease": e} for p, v, e in keys]},
+        "gain": {"motion": "pulse", "low": 0.45, "high": 0.62, "cycles": 3.0},
+        "steps": 2.0,
+    }
+    tile["params"]["count"] = {"motion": "sway", "base": [3.0, 2.0, 1.0], "amount": [0.0, 0.2, 0.0], "cycles": 5.0}
+    scroll["params"]["span"] = {"motion": "flicker", "low": 1.9, "high": 2.1, "rate": 24.0}
+    made = page.request.post(f"{server.address}/api/effects", data={"name": "Fog Gate, alive", "document": given})
+    return str(made.json()["id"])
+
+
 def main() -> None:
     """Writes the views named on the command line, or all."""
     FOLDER.mkdir(parents=True, exist_ok=True)
@@ -46,6 +62,20 @@ def main() -> None:
             shot(page, "shelf")
             studio(page, server, "cold-store", 0.2)
             shot(page, "studio")
+            studio(page, server, busy(page, server), 0.31)
+            page.get_by_test_id("bead-mist-turn").click()
+            time.sleep(3)
+            shot(page, "ring")
+            studio(page, server, "tide-bell", 0.3)
+            page.get_by_test_id("bead-line-cut").click()
+            page.get_by_test_id("unroll").click()
+            page.get_by_role("slider", name="level of threshold in Water, key 2 of 2, unrolled").click()
+            time.sleep(6)
+            shot(page, "unrolled")
+            studio(page, server, "buoy-ward", 0.52)
+            page.get_by_test_id("bead-strikes-hits").click()
+            time.sleep(4)
+            shot(page, "hits")
             studio(page, server, "fog-gate", 0.3)
             page.get_by_test_id("bead-mist-noise").click()
             page.keyboard.press("v")
@@ -64,7 +94,7 @@ def main() -> None:
             page.get_by_label("bake size").fill("256")
             page.get_by_label("bake size").press("Enter")
             page.get_by_test_id("start-bake").click()
-            page.get_by_text(re.compile(r"frame [2-8]\d · ")).first.wait_for(timeout=60000)
+            page.get_by_text(re.compile(r"[2-8]\d of 96 frames")).first.wait_for(timeout=60000)
             shot(page, "bake")
             studio(page, server, "verdigris-hull", 0.52)
             page.get_by_role("tab", name="Surface").click()

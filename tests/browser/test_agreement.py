@@ -34,7 +34,7 @@ def agree(page: Page, server, id: str, effect) -> None:
     frames = plan.effect.turn.frames
     number = frames // 3
     gpu = pixels(page, number)
-    cpu = np.round(frame(plan, number / frames, SIZE, SIZE, threads=2)[..., :3] * 255)
+    cpu = np.round(frame(plan, effect.turn.phase(number), SIZE, SIZE, threads=2)[..., :3] * 255)
     apart = np.abs(gpu - cpu).max(axis=-1)
     assert np.abs(gpu - cpu).mean() < 1
     assert (apart <= 4).mean() > 0.995, f"{(apart > 4).mean():.2%} of pixels"

@@ -74,6 +74,8 @@ def test_a_stop_gets_a_colour_brighter_than_white(page: Page, server):
 
 def test_keys_are_set_eased_added_at_the_hand_and_removed(page: Page, server):
     id = fresh(page, server)
+    press(page, "gate-spot")
+    page.get_by_test_id("mode-radius").select_option("still")
     press(page, "gate-cut")
     page.get_by_test_id("mode-level").select_option("keys")
     page.get_by_label("Key 1 ease").select_option("held")
@@ -254,11 +256,13 @@ def test_a_strand_feeds_roughness_as_gloss_and_a_wrong_one_is_told(page: Page, s
     assert np.abs(steady(page) - before).mean() > 1
     # Coordinates are no measure; the last picture stays.
     held = steady(page)
-    panel.get_by_label("Add a strand to metallic").select_option("plates")
+    panel.get_by_label("Add a strand to metallic").click()
+    page.locator("[role=menuitem][data-value=plates]").click()
     panel.get_by_label("lighting").select_option("self-lit")
     expect(panel).to_contain_text("metallic does nothing here: it acts on a lit surface")
     panel.get_by_role("button", name="make it lit").first.click()
-    panel.get_by_label("Add a strand to normal").select_option("weather")
+    panel.get_by_label("Add a strand to normal").click()
+    page.locator("[role=menuitem][data-value=weather]").click()
     expect(panel).to_contain_text("this channel takes a direction; that strand gives a value")
     settled(page)
     surface = document(page, server, id)["surface"]

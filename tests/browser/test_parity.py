@@ -112,8 +112,8 @@ def varied():
                 if spec.is_source:
                     first = []
                 params = {spec.brings.name: {"strand": "other"}} if spec.brings else {}
-                if s.name == "evolution" or settings.get("evolution"):
-                    params["evolve"] = 0.37
+                if s.name == "churns" or settings.get("churns"):
+                    params["churn"] = 0.37
                 word = "".join(c if c.isalnum() else "-" for c in str(v)).lower()
                 strands.append(
                     strand(f"{kind}-{s.name}-{word}".replace("_", "-"), *first, bead(kind, "shown", settings, **params))

@@ -143,7 +143,7 @@ def test_a_look_is_kept_and_compared_and_bad_conditions_are_shown(page: Page, se
     assert np.abs(halves[:, half + 8 :] - brighter[:, half + 8 :]).mean() < 4
     page.get_by_role("button", name="let it go").click()
     panel.get_by_role("button", name="check in bad conditions").click()
-    shots = panel.get_by_test_id("conditions")
+    shots = page.get_by_test_id("conditions")
     for name in ("bright day", "the black", "from behind", "near edge-on"):
         expect(shots).to_contain_text(name)
     read = "const d = c.getContext('2d').getImageData(0, 0, c.width, c.height).data;"
@@ -208,7 +208,8 @@ def test_a_second_surface_takes_over_behind_a_glowing_front(page: Page, server):
     # The front's own colour, a green, is added where one passes into the other.
     added = (glowing - bare).mean(axis=(0, 1))
     assert added[1] > 0.5 and added[1] > added[0]
-    second.get_by_label("Add a strand to base colour of the second surface").select_option(strand)
+    second.get_by_label("Add a strand to base colour of the second surface").click()
+    page.locator(f"[role=menuitem][data-value='{strand}']").click()
     time.sleep(2)
     assert np.abs(settled(page) - glowing).mean() > 0.2
     kept = saved(page, server, id)["surface"]["second"]

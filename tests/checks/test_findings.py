@@ -21,12 +21,12 @@ def mended(document, index=0, which=0):
     return [(f.kind, f.place) for f in check(made)]
 
 
-def phased(factor, *after, param="evolve"):
+def phased(factor, *after, param="churn"):
     """A noise that is changed by so many times the phase of the turn, through a tap."""
     return data(
         strand("ph", bead("phase"), bead("remap", settings={"clamped": False}, to_high=factor)),
         strand("tp", bead("tap", **{"from": {"strand": "ph"}}), *after),
-        strand("n", bead("uv"), bead("noise", settings={"evolution": True}, **{param: {"strand": "tp"}})),
+        strand("n", bead("uv"), bead("noise", settings={"churns": True}, **{param: {"strand": "tp"}})),
         surface={"channels": {"emission": [{"strand": "n"}]}},
     )
 
@@ -34,7 +34,7 @@ def phased(factor, *after, param="evolve"):
 @pytest.mark.parametrize(("factor", "is_open"), [(1.5, True), (1.0, False), (2.0, False), (0.25, True)])
 def test_a_phase_that_is_fed_on_is_followed_to_what_it_moves(factor, is_open):
     found = check(read(phased(factor)))
-    assert [(f.kind, f.place) for f in found] == ([("open loop", "strands/n/noise/evolve")] if is_open else [])
+    assert [(f.kind, f.place) for f in found] == ([("open loop", "strands/n/noise/churn")] if is_open else [])
     if is_open:
         assert f"from {factor:g} to 0" in found[0].words
 
@@ -124,3 +124,16 @@ def test_the_bounds_are_those_of_the_quickest_motion_and_of_the_mesh_in_use():
     spot = strand("h", bead("uv"), bead("radial", radius=0.2), bead("remap", to_high=0.4))
     (found,) = check(effect(mist(), spot, surface={**surface, "channels": channels}, stage=stage))
     assert found.kind == "bounds" and float(found.words.split(" units")[0].split()[-1]) > 0.35
+
+
+@pytest.mark.parametrize("kind", ["contact", "depth-behind"])
+def test_what_measures_neighbours_says_so_where_there_are_none(kind):
+    lonely = effect(strand("s", bead(kind)), surface={"channels": {"emission": [{"strand": "s"}]}})
+    found = [f for f in check(lonely) if f.kind == "no neighbour"]
+    assert [f.place for f in found] == [f"strands/s/{kind}"]
+    assert [m.words for m in found[0].mends] == ["put up a floor", "put up a wall", "put up a post", "put up a ball"]
+    for mend in found[0].mends:
+        made = lonely
+        for change in mend.changes:
+            made = changed(made, change.place, change.value)
+        assert not [f for f in check(made) if f.kind == "no neighbour"]

@@ -153,3 +153,9 @@ def test_a_size_and_edges_that_only_a_mesh_had_are_now_those_of_the_shape():
     assert made.size == 0.5 and made.edges == "hard" and made.mesh.name == "Crate"
     assert effect(stage={"mesh": old, "size": 2.0}).stage.size == 2.0
     assert effect(stage={"mesh": {**old, "hard": False}}).stage.edges == "as made"
+
+
+def test_patterns_that_change_in_place_are_read_by_their_older_names():
+    old = {"kind": "noise", "id": "n", "settings": {"evolution": True}, "params": {"evolve": 0.5, "scale": 3}}
+    read_one = read(data(strand("s", bead("uv"), old))).strands[0].beads[1]
+    assert read_one.settings == {"churns": True} and read_one.params == {"churn": 0.5, "scale": 3.0}

@@ -5,6 +5,7 @@ import pytest
 
 from tests.documents import bead, effect, strand
 from tests.images.pictures import encoded
+from whorl.effect.camera import eye, view_projection
 from whorl.effect.stage import Camera
 from whorl.fields import directions
 from whorl.images import library
@@ -13,7 +14,6 @@ from whorl.plan.run.evaluate import evaluate
 from whorl.shade import Vec3
 from whorl.shapes import shape
 from whorl.stage import flat
-from whorl.stage.camera import eye, view_projection
 from whorl.stage.raster import Seen
 
 UP, ALONG = Vec3(0, 0, 1), Vec3(0.5, 0, 0)

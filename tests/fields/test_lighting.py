@@ -126,13 +126,15 @@ def test_lamps_stand_where_their_angles_say():
 def test_what_falls_on_matte_from_half_a_sky_is_its_mean_by_the_cosine():
     """The sky 1 and the ground 0: an upright wall gets half of it, a floor all, in between (1 + n.y) / 2."""
     white, black = Vec3(1, 1, 1), Vec3(0, 0, 0)
+
+    def sky(n, spread, *three):
+        return lighting.sky(n, spread, lighting.Lights(*(black,) * 6, *three))
+
     for tilt in np.linspace(0, np.pi, 9):
         n = Vec3(0, np.cos(tilt), np.sin(tilt))
-        assert lighting.sky(n, 1.0, white, white, black).x == pytest.approx((1 + np.cos(tilt)) / 2, abs=0.011)
-    assert lighting.sky(Vec3(0, 0.5, 0.8), 0.0, Vec3(0, 0, 1), Vec3(1, 0, 0), black).z > 0.6
-    assert tuple(lighting.sky(Vec3(0, -0.5, 0.8), 0.0, white, white, Vec3(0.1, 0.2, 0.3))) == pytest.approx(
-        (0.1, 0.2, 0.3)
-    )
+        assert sky(n, 1.0, white, white, black).x == pytest.approx((1 + np.cos(tilt)) / 2, abs=0.011)
+    assert sky(Vec3(0, 0.5, 0.8), 0.0, Vec3(0, 0, 1), Vec3(1, 0, 0), black).z > 0.6
+    assert tuple(sky(Vec3(0, -0.5, 0.8), 0.0, white, white, Vec3(0.1, 0.2, 0.3))) == pytest.approx((0.1, 0.2, 0.3))
 
 
 def test_a_smooth_mirror_shows_what_it_faces_in_its_own_colour():

@@ -59,17 +59,17 @@ def test_an_octave_is_nought_on_the_lattice_and_repeats_exactly_at_its_period(di
     assert not np.allclose(here, run(function, SLOPES, p + 1, period, (5.0,)))
 
 
-@pytest.mark.parametrize("evolution", [0, 1])
+@pytest.mark.parametrize("churns", [0, 1])
 @pytest.mark.parametrize("dimensions", [2, 3])
-def test_layered_noise_meets_itself_and_evolution_returns(dimensions, evolution):
-    fixed = [("octaves", 3), ("lacunarity", 2), ("dimensions", dimensions), ("evolution", evolution)]
+def test_layered_noise_meets_itself_and_evolution_returns(dimensions, churns):
+    fixed = [("octaves", 3), ("lacunarity", 2), ("dimensions", dimensions), ("churns", churns)]
     fixed = (*fixed, ("distorted", 1), ("style", 0))
     p = np.abs(points(4, 0, 1))
     period = (1.0, 1.0, 1.0) if dimensions == 3 else (1.0, 1.0, 0.0)
 
-    def at(shift, evolve):
+    def at(shift, churn):
         moved = p + np.array(shift, np.float32)[:, None]
-        return run(noise.noise, fixed, moved, period, (4.0,), (0.5,), (0.8,), (evolve,), (3.0,), (7.0,))
+        return run(noise.noise, fixed, moved, period, (4.0,), (0.5,), (0.8,), (churn,), (3.0,), (7.0,))
 
     here = at((0, 0, 0), 0.25)
     assert here.min() >= 0 and here.max() <= 1 and here.std() > 0.05
@@ -78,13 +78,13 @@ def test_layered_noise_meets_itself_and_evolution_returns(dimensions, evolution)
         shift[axis] = 1.0
         assert np.abs(at(shift, 0.25) - here).max() < 2e-5
     assert np.abs(at((0, 0, 0), 1.25) - here).max() < 1e-5
-    if evolution:
+    if churns:
         assert np.abs(at((0, 0, 0), 0.5) - here).max() > 0.1
 
 
 def test_seeds_give_patterns_that_have_nothing_to_do_with_each_other():
     fixed = tuple(
-        zip(("octaves", "lacunarity", "dimensions", "evolution", "distorted", "style"), (2, 2, 2, 0, 0, 0), strict=True)
+        zip(("octaves", "lacunarity", "dimensions", "churns", "distorted", "style"), (2, 2, 2, 0, 0, 0), strict=True)
     )
     p = points(5)
     a, b = (run(noise.noise, fixed, p, (0.0,) * 3, (3.0,), (0.5,), (0.0,), (0.0,), (1.0,), (s,)) for s in (1.0, 2.0))
@@ -97,7 +97,7 @@ METRICS = [lambda d: np.linalg.norm(d, axis=2), lambda d: np.abs(d).sum(axis=2),
 @pytest.mark.parametrize("metric", range(3), ids=["round", "diamond", "square"])
 @pytest.mark.parametrize("dimensions", [2, 3])
 def test_cell_distances_are_those_of_a_search_over_all_points(dimensions, metric):
-    period, seed, jitter, evolve, smoothness = (4.0, 3.0, 2.0), 9.0, 0.9, 0.3, 0.1
+    period, seed, jitter, churn, smoothness = (4.0, 3.0, 2.0), 9.0, 0.9, 0.3, 0.1
     count = [int(c) for c in period]
     first = cells.seed_of(seed)
     sites = []
@@ -106,7 +106,7 @@ def test_cell_distances_are_those_of_a_search_over_all_points(dimensions, metric
         ranges[2] = range(1)
     for c in itertools.product(*ranges):
         cell = Vec3(*map(float, c))
-        offset = tuple(cells.feature(cell, Vec3(*period), first, jitter, evolve))
+        offset = tuple(cells.feature(cell, Vec3(*period), first, jitter, churn))
         sites.append([a + b for a, b in zip(c, offset, strict=True)])
     sites = np.array(sites)[:, :dimensions]
     p = np.random.default_rng(6).uniform(0, 1, (3, 300)) * np.array(period)[:, None]
@@ -118,7 +118,7 @@ def test_cell_distances_are_those_of_a_search_over_all_points(dimensions, metric
     expected = {0: distances[:, 0], 1: distances[:, 1], 2: distances[:, 1] - distances[:, 0], 5: together}
     for result, wanted in expected.items():
         fixed = (("dimensions", dimensions), ("result", result), ("metric", metric))
-        got = run(cells.cells, fixed, p, period, (1.0,), (jitter,), (smoothness,), (evolve,), (seed,))
+        got = run(cells.cells, fixed, p, period, (1.0,), (jitter,), (smoothness,), (churn,), (seed,))
         # Only points that are more than a cell away may be missed, and those seldom.
         top = 2 if result in (1, 5) else 1
         within = 2e-5 if result == 5 else 1e-5

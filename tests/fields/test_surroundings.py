@@ -1,19 +1,32 @@
 """Neighbours, clear bodies and cast light against closed forms."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from whorl.fields import body, cast, surroundings
+from whorl.fields.lighting import Lights
 from whorl.plan.run.evaluate import run
 from whorl.shade import Vec3, Vec4
 
-FLOOR, WALL = Vec4(0.3, 0.3, 0.3, -1.0), Vec4(0.3, 0.3, 0.3, 2.0)
-POST, SKIN = Vec4(0.5, -1.0, 0.2, 1.5), Vec4(0.2, 0.2, 0.2, 0.25)
-BALL = Vec4(-0.6, 0.1, 0.4, 0.4)
+GREY = Vec3(0.3, 0.3, 0.3)
 ALL = 1 + 3 + 9 + 18
-FORMS = (FLOOR, WALL, POST, SKIN, BALL)
+NEAR = surroundings.Neighbours(
+    floor=GREY,
+    floor_height=-1.0,
+    wall=GREY,
+    wall_depth=2.0,
+    post=GREY,
+    post_foot=Vec3(0.5, -1.0, 0.2),
+    post_tall=1.5,
+    post_radius=0.25,
+    ball=GREY,
+    ball_centre=Vec3(-0.6, 0.1, 0.4),
+    ball_radius=0.4,
+)
 places = st.tuples(*[st.floats(-3, 3)] * 3)
 
 
@@ -29,13 +42,13 @@ def gap_by_hand(p):
 @given(places)
 @settings(max_examples=60, deadline=None)
 def test_the_gap_to_the_neighbours_is_exact(p):
-    got = surroundings.gap(Vec3(*p), *FORMS, ALL)
+    got = surroundings.gap(Vec3(*p), NEAR, ALL)
     assert got == pytest.approx(gap_by_hand(p), abs=1e-5)
 
 
 @pytest.mark.parametrize("kinds", [0, 1, 2, 3, 6, 9, 18])
 def test_each_neighbour_is_there_by_itself(kinds):
-    got = surroundings.gap(Vec3(0.1, 0.2, 0.3), *FORMS, kinds)
+    got = surroundings.gap(Vec3(0.1, 0.2, 0.3), NEAR, kinds)
     wanted = {0: 10000.0, 1: 1.2, 2: 1.2, 3: 2.3, 6: 2.3}
     if kinds in wanted:
         assert got == pytest.approx(wanted[kinds], rel=1e-5)
@@ -51,7 +64,7 @@ def test_a_ray_ends_where_the_distance_is_nothing(p, turn, high):
         return
     flat = np.sqrt(1 - high * high)
     way = np.array([flat * np.cos(turn), high, flat * np.sin(turn)])
-    t = surroundings.behind(Vec3(*p), Vec3(*way), *FORMS, ALL)
+    t = surroundings.behind(Vec3(*p), Vec3(*way), NEAR, ALL)
     steps = np.linspace(0, min(t, 8.0) * 0.995, 200)
     assert min(gap_by_hand(np.array(p) + s * way) for s in steps) > -2e-3
     if t < 50:
@@ -78,14 +91,13 @@ def test_tiles_average_out_with_distance_and_have_hard_values_near():
 
 def test_what_is_behind_a_neighbour_is_hidden_and_what_is_before_it_is_not():
     eye = Vec3(0, 0, 4)
-    ball = Vec4(0, 0, 0, 0.5)
-    forms = (FLOOR, WALL, POST, SKIN, ball)
+    near = replace(NEAR, ball_centre=Vec3(0, 0, 0), ball_radius=0.5)
 
     def left(p, kinds):
         p = Vec3(*p)
         d = np.linalg.norm([p.x, p.y, p.z - 4])
         view = Vec3(-p.x / d, -p.y / d, (4 - p.z) / d)
-        return surroundings.unhidden(p, view, float(d), eye, 0.004, *forms, kinds)
+        return surroundings.unhidden(p, view, float(d), eye, 0.004, near, kinds)
 
     assert left((0, 0, -1), 18) == 0 and left((0, 0, 1), 18) == 1 and left((0, 0.9, -1), 18) == 1
     assert left((0, -1.2, 1), 1) == 0 and left((0, -0.9, 1), 1) == 1
@@ -134,9 +146,8 @@ def test_the_colour_that_is_picked_is_seen_at_its_depth_and_again_at_each_depth_
 
 
 def test_milk_takes_from_what_is_seen_what_it_gives():
-    dark = (Vec3(0, 0, 1), Vec3(0, 0, 0)) * 3
-    sky = (Vec3(1, 1, 1),) * 3
-    got = body.milk_of(Vec3(1, 1, 1), 0.8, 1.5, Vec3(0, 1, 0), *dark, *sky)
+    dark, white = (Vec3(0, 0, 1), Vec3(0, 0, 0)), Vec3(1, 1, 1)
+    got = body.milk_of(white, 0.8, 1.5, Vec3(0, 1, 0), Lights(*dark * 3, white, white, white))
     assert got.w == pytest.approx(np.exp(-0.8 * 1.5), rel=1e-5)
     assert got.x + got.w == pytest.approx(1, abs=1e-3)
 
@@ -168,11 +179,11 @@ def test_light_is_cast_where_a_ray_to_the_lamp_meets_the_shape(name, size):
     to = np.array([0.25, 0.8, 0.5])
     to /= np.linalg.norm(to)
     origin = np.array([0.3, 0.9, 3.0])
-    floor, no_wall = Vec4(1, 1, 1, -1.3), Vec4(0, 0, 0, 0)
+    near = replace(NEAR, floor_height=-1.3)
     for _ in range(60):
         ground = np.array([rng.uniform(-2.5, 2.5), -1.3, rng.uniform(-2.5, 2.5)])
         way = (ground - origin) / np.linalg.norm(ground - origin)
-        got = cast.cast_point(Vec3(*origin), Vec3(*way), floor, no_wall, Vec3(*to), 1, size, SHAPES[name])
+        got = cast.cast_point(Vec3(*origin), Vec3(*way), near, Vec3(*to), 1, size, SHAPES[name])
         # Where the shape is as it is made, the rest is so many times smaller.
         steps = (ground + np.linspace(0.001, 9, 60000)[:, None] * to) / size
         if name == "ball":
@@ -192,8 +203,8 @@ def test_light_is_cast_where_a_ray_to_the_lamp_meets_the_shape(name, size):
             if reach > 0:
                 assert tuple(got.xyz) == pytest.approx(tuple(at), abs=2e-3)
                 assert tuple(cast.cast_place(got, size)) == pytest.approx(tuple(at * size), abs=4e-3)
-        near = name == "ball" and abs(np.sqrt((steps**2).sum(axis=1)).min() - 1) < 0.2
-        if not near:
+        grazed = name == "ball" and abs(np.sqrt((steps**2).sum(axis=1)).min() - 1) < 0.2
+        if not grazed:
             assert got.w == pytest.approx(float(inside.any()), abs=1e-6)
 
 

@@ -11,19 +11,19 @@ from tests.documents import bead, data, strand
 from tests.images.pictures import deep, encoded, lanterns
 from whorl.bundle import read_file, write_bundle
 from whorl.effect import BadEffect, read
-from whorl.images import BadImage, Library, decode, library, pyramid_of
-from whorl.images.pyramid import look_up, sheet, sheet_size
+from whorl.fields.pictures import look_up
+from whorl.images import BadImage, Library, decode, library, sheet_of
 from whorl.plan.build import build
+from whorl.plan.run.evaluate import run
 from whorl.stage import flat
 from whorl.stage.frame import lit_scene
 
 
-def looked_up(pyramid, u, v, wide=0.0, detail=0.0, wrap=0, blocky=False):
+def looked_up(sheet, u, v, wide=0.0, detail=0.0, wrap=0, blocky=False):
     u, v = (np.asarray(a, np.float32) for a in (u, v))
-    across = np.full(len(u), wide, np.float32)
-    out = np.empty((4, len(u)), np.float32)
-    look_up(pyramid.texels, pyramid.shapes, u, v, across, across, np.float32(detail), wrap, blocky, out)
-    return out
+    fixed = (("wrap", wrap), ("blocky", int(blocky)))
+    given = [sheet.image, sheet.numbers, [u, v, u * 0], (wide, wide, 0.0), (detail,)]
+    return np.array(run(look_up, fixed, given, len(u)))
 
 
 @pytest.mark.parametrize("format", ["PNG", "WEBP", "JPEG"])
@@ -62,9 +62,9 @@ def test_openexr_is_linear_and_may_exceed_one(tmp_path):
     header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
     OpenEXR.File(header, {"RGB": light}).write(str(tmp_path / "light.exr"))
     made = decode((tmp_path / "light.exr").read_bytes())
-    assert not made.encoded and np.abs(made.pixels[..., :3] - light).max() < 1e-5
+    assert not made.encoded and np.array_equal(made.raw[..., :3], light.astype(np.float16))
     # Linear light is not decoded again, whatever is asked for.
-    assert np.abs(pyramid_of(made, True).texels[: 9 * 13, :3].reshape(9, 13, 3) - light).max() < 0.02
+    assert np.abs(sheet_of(made, True).level(0)[..., :3].astype(float) - light).max() < 0.02
 
 
 @pytest.mark.parametrize(
@@ -94,29 +94,30 @@ def test_a_picture_is_kept_once_under_the_hash_of_its_file(tmp_path):
 
 def test_levels_halve_down_to_one_and_each_keeps_the_mean():
     made = decode(encoded(lanterns(64, 32)))
-    p = pyramid_of(made, False)
-    assert p.shapes[:, :2].tolist() == [[64, 32], [32, 16], [16, 8], [8, 4], [4, 2], [2, 1], [1, 1]]
-    for w, h, at in p.shapes:
-        assert p.texels[at : at + w * h].mean(axis=0) == pytest.approx(made.pixels.mean(axis=(0, 1)), abs=2e-3)
+    p = sheet_of(made, False)
+    levels = [p.level(k).astype(float) for k in range(7)]
+    assert [a.shape[1::-1] for a in levels] == [(64, 32), (32, 16), (16, 8), (8, 4), (4, 2), (2, 1), (1, 1)]
+    for level in levels:
+        assert level.mean(axis=(0, 1)) == pytest.approx(made.pixels.mean(axis=(0, 1)), abs=2e-3)
     # Of a size that is no power of two, the parts of texels count.
     odd = decode(encoded(lanterns(37, 23)))
-    last = pyramid_of(odd, False).texels[-1]
+    last = sheet_of(odd, False).level(5)[0, 0].astype(float)
     assert last == pytest.approx(odd.pixels.mean(axis=(0, 1)), abs=3e-3)
 
 
 def test_srgb_colours_become_linear_light_by_the_standard():
     steps = np.arange(256, dtype=np.uint8).reshape(16, 16)
-    p = pyramid_of(decode(encoded(np.stack([steps] * 3, -1))), True)
+    p = sheet_of(decode(encoded(np.stack([steps] * 3, -1))), True)
     c = np.arange(256) / 255
     expected = np.where(c <= 0.04045, c / 12.92, ((c + 0.055) / 1.055) ** 2.4)
-    assert np.abs(p.texels[:256, 0] - expected).max() < 5e-4
+    assert np.abs(p.level(0)[..., 0].ravel() - expected).max() < 5e-4
 
 
 @pytest.mark.parametrize(("wrap", "mode"), [(0, "grid-wrap"), (1, "reflect"), (2, "nearest")])
 def test_a_lookup_is_scipys_linear_interpolation_with_the_edges_asked_for(wrap, mode):
-    p = pyramid_of(decode(encoded(lanterns())), False)
-    w, h, _ = p.shapes[0]
-    level = p.texels[: w * h, 0].reshape(h, w).astype(float)
+    p = sheet_of(decode(encoded(lanterns())), False)
+    level = p.level(0)[..., 0].astype(float)
+    h, w = level.shape
     rng = np.random.default_rng(3)
     u, v = rng.uniform(-0.9, 1.9, (2, 500))
     expected = ndimage.map_coordinates(level, [(1 - v) * h - 0.5, u * w - 0.5], order=1, mode=mode)
@@ -126,7 +127,7 @@ def test_a_lookup_is_scipys_linear_interpolation_with_the_edges_asked_for(wrap, 
 def test_where_texels_are_smaller_than_pixels_coarser_levels_are_taken():
     fine = np.zeros((64, 64, 3), np.uint8)
     fine[::2, ::2] = fine[1::2, 1::2] = 255
-    p = pyramid_of(decode(encoded(fine)), False)
+    p = sheet_of(decode(encoded(fine)), False)
     u, v = np.random.default_rng(5).uniform(0, 1, (2, 400))
     near, far = looked_up(p, u, v, wide=1 / 64)[0], looked_up(p, u, v, wide=2 / 64)[0]
     assert near.std() > 0.15 and far == pytest.approx(np.full(400, 0.5), abs=0.01)
@@ -248,14 +249,16 @@ def test_a_damaged_bundle_is_refused_and_nothing_is_kept(change, words):
 
 @pytest.mark.parametrize("shape", [(23, 37), (64, 64), (1, 300), (300, 1), (5, 512), (1, 1), (65, 64)])
 def test_no_two_levels_of_a_sheet_lie_over_one_another(shape):
-    """Each texel of each level is found where a lookup goes for it, by the numbers it is given."""
+    """Each texel of each level is found where a lookup goes for it, and is in no other level."""
     numbers = np.random.default_rng(2).uniform(0, 1, (*shape, 3))
-    made = pyramid_of(decode(encoded(np.round(numbers * 255).astype(np.uint8))), False)
-    laid = sheet(made)
-    w, h, most, fold = sheet_size(made)
-    for level, (x, y, start) in enumerate(made.shapes):
-        assert (x, y) == (max(w >> level, 1), max(h >> level, 1)) and level <= most
-        down = (1 << fold) - ((1 << fold) >> max(level - 1, 0)) + max(level - 2 - fold, 0)
-        left, top = (w, down) if level else (0, 0)
-        there = laid[top : top + y, left : left + x].astype(np.float32)
-        assert np.array_equal(there.reshape(-1, 4), made.texels[start : start + x * y])
+    made = sheet_of(decode(encoded(np.round(numbers * 255).astype(np.uint8))), False)
+    taken = np.zeros(made.image.pixels.shape[:2], int)
+    for level in range(made.size[2] + 1):
+        x, y, w, h = made.place(level)
+        assert (w, h) == (max(shape[1] >> level, 1), max(shape[0] >> level, 1))
+        taken[y : y + h, x : x + w] += 1
+        u, v = np.meshgrid((np.arange(w) + 0.5) / w, 1 - (np.arange(h) + 0.5) / h)
+        there = looked_up(made, u.ravel(), v.ravel(), wide=2.0**level / max(shape), wrap=2)
+        expected = made.level(level).astype(float).reshape(-1, 4)
+        assert np.abs(there.T - expected).max() < 1e-3
+    assert taken.max() == 1 and (w, h) == (1, 1)

@@ -20,7 +20,7 @@ from whorl.plan.print.program import program
 from whorl.stage.frame import picture
 
 # Kernels are compiled once for each setting, so settings are drawn from a few.
-SETTINGS = {"noise": [{"octaves": 2}, {"octaves": 2, "evolution": True}], "warp": [{"octaves": 1}], "blend": []}
+SETTINGS = {"noise": [{"octaves": 2}, {"octaves": 2, "churns": True}], "warp": [{"octaves": 1}], "blend": []}
 SETTINGS["blend"] = [{"mode": m} for m in ("add", "divide", "dodge", "soft light")]
 
 

@@ -4,9 +4,12 @@ import math
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from whorl.shade import (
     Fixed,
+    Image,
     ShadeError,
     Table8,
     Vec2,
@@ -18,13 +21,16 @@ from whorl.shade import (
     cross,
     dot,
     exp2,
+    extent,
     f32,
     i32,
     log2,
     mod,
     power,
+    record,
     shade,
     sin,
+    texel,
     u32,
 )
 from whorl.shade.glsl import glsl_of
@@ -81,13 +87,21 @@ def test_the_line_of_a_refusal_is_the_line_of_the_fault():
         ("def f(x: f32) -> Vec3:\n    return Vec3(x, x)", "takes 3 components"),
         ("def f(x: f32) -> f32:\n    return [x][0]", "not in the shading language"),
         ("def f(x: f32 = 1.0) -> f32:\n    return x", "without defaults"),
+        ("def f(x: Lens) -> f32:\n    return x.y", "has no '.y'; it has middle, strength"),
+        ("def f(x: Lens) -> f32:\n    return x + 1.0", "do not go together"),
+        ("def f(x: f32) -> Lens:\n    return Lens(x)", "has 2 fields, not 1"),
+        ("def f(x: f32) -> Lens:\n    return Lens(x, x)", "'middle' of Lens"),
+        ("def f(x: Image) -> f32:\n    y = x\n    return 1.0", "passed on as it is"),
+        ("def f(x: Image) -> Image:\n    return x", "not returned"),
+        ("def f(x: Image, y: Image) -> Vec2:\n    return extent(x if True else y)", "no choice between images"),
     ],
 )
 def test_what_is_outside_the_subset_is_refused(source, said, tmp_path):
     import importlib.util
 
     file = tmp_path / "outside.py"
-    file.write_text("from whorl.shade import *\n\n\n" + source + "\n")
+    lens = "@record\nclass Lens:\n    middle: Vec3\n    strength: f32\n"
+    file.write_text("from whorl.shade import *\n\n\n" + lens + source + "\n")
     spec = importlib.util.spec_from_file_location("outside", file)
     module = importlib.util.module_from_spec(spec)
     spec.loader.exec_module(module)
@@ -217,3 +231,70 @@ def test_names_that_glsl_keeps_for_itself_are_printed_with_a_mark():
 
     text = glsl_of(kept_words)
     assert "float long_, float union_" in text and "double_ = " in text
+
+
+@record
+class Lens:
+    """Where it stands and how strong it is."""
+
+    middle: Vec3
+    strength: f32
+    tilt: Vec2
+
+
+@shade
+def through_lens(lens: Lens, p: Vec3) -> Vec3:
+    away = p - lens.middle
+    return lens.middle + away * lens.strength + Vec3(lens.tilt, 0.0)
+
+
+@shade
+def two_lenses(near: Lens, far: Lens, p: Vec3) -> Vec3:
+    moved = Lens(far.middle.zyx, far.strength * 2.0, near.tilt.yx)
+    return through_lens(moved, through_lens(near, p))
+
+
+def test_records_are_passed_on_whole_and_a_kernel_takes_their_fields_one_by_one():
+    rng = np.random.default_rng(11)
+    p, strengths = rng.uniform(-2, 2, (3, 64)).astype(np.float32), rng.uniform(0, 2, 64).astype(np.float32)
+    out = [np.empty(64, np.float32) for _ in range(3)]
+    near, far = ((1.0, 2.0, 3.0), (0.5,), (0.1, 0.2)), ((3.0, 1.0, 0.0), [strengths], (0.0, 0.0))
+    varying = (False, False, False, False, True, False, True)
+    kernel(two_lenses, (), varying)(64, [*near, *far, list(p)], out)
+    first = Lens(Vec3(1, 2, 3), 0.5, Vec2(0.1, 0.2))
+    for i in range(64):
+        second = Lens(Vec3(3, 1, 0), float(strengths[i]), Vec2(0, 0))
+        assert [o[i] for o in out] == pytest.approx(tuple(two_lenses(first, second, Vec3(*p[:, i]))), abs=1e-4)
+    text = glsl_of(two_lenses)
+    assert text.startswith("struct Lens { vec3 middle; float strength; vec2 tilt; };\n")
+    assert "vec3 two_lenses(Lens near, Lens far, vec3 p)" in text and text.count("struct") == 1
+
+
+def test_a_record_of_anything_but_floats_and_vectors_is_refused():
+    with pytest.raises(TypeError, match=r"Odd\.count: a record holds floats and vectors"):
+
+        @record
+        class Odd:
+            count: i32
+
+
+@shade
+def read_at(image: Image, x: f32, y: f32) -> Vec4:
+    size = extent(image)
+    return texel(image, i32(x * size.x), i32(y * size.y))
+
+
+@given(st.lists(st.floats(-65504, 65504, width=16), min_size=24, max_size=24))
+@settings(max_examples=40, deadline=None)
+def test_a_texel_is_the_four_half_floats_that_stand_there(numbers):
+    image = Image(np.array(numbers, np.float16).reshape(2, 3, 4))
+    x, y = (a.ravel() for a in np.meshgrid((np.arange(3) + 0.5) / 3, (np.arange(2) + 0.5) / 2))
+    out = [np.empty(6, np.float32) for _ in range(4)]
+    given = [x.astype(np.float32)], [y.astype(np.float32)]
+    kernel(read_at, (), (False, True, True))(6, [image, *given], out)
+    assert np.array_equal(np.transpose(out), image.pixels.reshape(6, 4).astype(np.float32))
+    assert tuple(read_at(image, 0.5, 0.75)) == tuple(map(float, image.pixels[1, 1]))
+    # Nothing beside the picture is ever read.
+    far = [np.full(6, 40.0, np.float32)], [np.full(6, -40.0, np.float32)]
+    kernel(read_at, (), (False, True, True))(6, [image, *far], out)
+    assert np.array_equal(np.transpose(out)[0], image.pixels[0, 2].astype(np.float32))

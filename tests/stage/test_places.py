@@ -5,10 +5,10 @@ import pytest
 
 from tests.documents import bead, effect, strand
 from whorl.effect import BadEffect, read
+from whorl.effect import camera as cameras
 from whorl.fields.lighting import fresnel_exact
 from whorl.plan.build import build
 from whorl.plan.run.evaluate import evaluate
-from whorl.stage import camera as cameras
 from whorl.stage import sight
 from whorl.stage.frame import Sides, frame, lit_scene
 from whorl.stage.moved import moved

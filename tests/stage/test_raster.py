@@ -3,10 +3,10 @@
 import numpy as np
 import pytest
 
+from whorl.effect.camera import eye, view_projection
 from whorl.effect.stage import Camera
 from whorl.shapes import shape
 from whorl.shapes.mesh import Mesh
-from whorl.stage.camera import eye, view_projection
 from whorl.stage.raster import BAND, Canvas, Fragments, Seen
 
 #: Where in its pixel each of the four samples lies, right and down: on four rows and four columns.

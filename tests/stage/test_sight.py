@@ -4,9 +4,9 @@ import numpy as np
 import pytest
 
 from tests.documents import effect
+from whorl.effect import camera as cameras
 from whorl.effect.stage import Camera
 from whorl.plan.build import build
-from whorl.stage import camera as cameras
 from whorl.stage import sight
 from whorl.stage.frame import Film, lit_scene, picture
 

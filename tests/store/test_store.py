@@ -73,11 +73,11 @@ def test_deleting_takes_off_the_shelf_and_restoring_brings_back(engine):
     store = Effects(engine)
     id = store.add(effect(mist())).id
     store.delete(id)
-    assert store.all() == []
+    assert store.listed() == []
     with pytest.raises(Missing):
         store.save(id, effect(mist()), 1)
     store.delete(id, deleted=False)
-    assert [k.id for k in store.all()] == [id]
+    assert [k.id for k in store.listed()] == [id]
 
 
 def test_two_effects_of_one_name_have_ids_of_their_own(engine):
@@ -100,9 +100,9 @@ def test_a_bake_runs_to_its_end_and_lists_its_files(engine, tmp_path):
     id = Effects(engine).add(small()).id
     bakes.start()
     job = bakes.add(id, small(), BakeOptions(size=16, videos=["gif"]))
-    watched = list(bakes.watch(job.id))
-    assert watched[-1].state == "done" and watched[-1].done == watched[-1].total == 12
-    assert len(watched[-1].files) == 7
+    done = ended(bakes, job.id)
+    assert done.state == "done" and done.done == done.total == 12
+    assert len(done.files) == 7
     bakes.stop()
 
 
@@ -142,9 +142,7 @@ def test_a_bake_whose_folder_was_taken_away_breaks_no_list(tmp_path):
     jobs = Bakes(engine, tmp_path / "bakes")
     jobs.start()
     job = jobs.add(kept.id, kept.effect, BakeOptions(size=16, last=1))
-    for _ in jobs.watch(job.id):
-        pass
-    assert len(jobs.get(job.id).files) == 1
+    assert len(ended(jobs, job.id).files) == 1
     shutil.rmtree(jobs.place(job.id))
     assert [(j.state, j.files, j.words) for j in jobs.all()] == [("done", [], "its files are gone")]
     jobs.remove(job.id)

@@ -10,27 +10,28 @@ export function TopBar({ children }: { children: ReactNode }) {
       align="center"
       gap="5"
       px="4"
-      h="11"
+      minH="11"
+      wrap="wrap"
+      rowGap="1"
       borderBottom="1px solid"
       borderColor="line"
       flexShrink={0}
     >
-      <Flex
-        as="a"
-        align="center"
-        gap="2.5"
-        cursor="pointer"
-        tabIndex={0}
-        role="link"
+      <a
+        className="home"
+        href="/"
         aria-label="Whorl, to the shelf"
-        onClick={() => go("/")}
-        onKeyDown={(e) => e.key === "Enter" && go("/")}
+        onClick={(e) => {
+          if (e.ctrlKey || e.metaKey || e.shiftKey) return;
+          e.preventDefault();
+          go("/");
+        }}
       >
         <img src="/mark.svg" width="22" height="22" alt="" />
         <Text fontSize="17px" letterSpacing="0.02em">
           Whorl
         </Text>
-      </Flex>
+      </a>
       {children}
     </Flex>
   );

@@ -4,8 +4,17 @@ import { describe, expect, test } from "vitest";
 import { learn } from "../src/api/catalogue";
 import type { Effect } from "../src/api/client";
 import { clipStrand, paste } from "../src/document/clip";
-import { deleteBeacon, deleteStrand, usersOf } from "../src/document/edit";
-import { paramAt, putAt, valueAt } from "../src/document/place";
+import {
+  addBeads,
+  deleteBeacon,
+  deleteStrand,
+  inWords,
+  nameFor,
+  splitStrand,
+  summary,
+  usersOf,
+} from "../src/document/edit";
+import { type Motion, paramAt, putAt, valueAt } from "../src/document/place";
 import { references } from "../src/document/refer";
 import { acts, bringAbout, choose, defaultAt, fieldsAt, structure, within } from "../src/document/tree";
 
@@ -211,5 +220,105 @@ describe("the structure of a document", () => {
         produce(two, (d) => putAt(d, place, value)),
       ),
     ).toBe(false);
+  });
+});
+
+describe("in a few words", () => {
+  const said = (kind: string, params = {}, settings = {}) =>
+    summary(effect(), bead("x", kind, params, settings) as unknown as Effect["strands"][0]["beads"][0]);
+
+  test("a bead tells what it brings in by the names that people gave", () => {
+    expect(said("tap", { from: { strand: "mist", bead: "n" } })).toBe("MIST · noise");
+    expect(said("tap", { from: { strand: "mist", bead: null } })).toBe("MIST");
+    expect(said("tap")).toBe("tap");
+    expect(said("blend", { top: { strand: "cut", bead: null } }, { mode: "screen" })).toBe("screen CUT");
+    expect(said("blend")).toBe("multiply");
+  });
+
+  test("a bead tells its numbers, and what moves them", () => {
+    expect(said("tile")).toBe("tile 2 · 2");
+    expect(said("tile", { count: [3, 1.5] })).toBe("tile 3 · 1.5");
+    expect(said("tile", { count: [3, 1, 4] })).toBe("tile 3 · 1 · 4");
+    expect(said("tile", { count: { motion: "drift", cycles: [1, 2], base: null } })).toBe("tile drift 1 · 2");
+    expect(said("noise")).toBe("noise");
+  });
+
+  test("a motion is told by the numbers that matter", () => {
+    const sway = { motion: "sway", amount: 0.25, cycles: 1, start: 0, base: null };
+    const keys = { motion: "keys", keys: [0, 0.5].map((phase) => ({ phase, value: 1, ease: "eased" })) };
+    expect([sway, keys].map((m) => inWords(m as unknown as Motion))).toEqual(["sway ±0.25", "2 keys"]);
+  });
+});
+
+describe("a strand that nobody named", () => {
+  const plain = (kind: string, params = {}) => ({ kind, settings: {}, params, muted: false });
+  const named = (d: Effect) => d.strands.map((s) => s.name);
+
+  test("is called after the first bead that makes something, once", () => {
+    let made = { strand: "", bead: "" };
+    const one = effect((d) => {
+      made = addBeads(d, { strand: null, at: 0 }, [plain("uv"), plain("noise")] as never);
+    });
+    expect(named(one).at(-1)).toBe("Noise");
+    expect(one.strands.at(-1)!.beads.map((b) => b.kind)).toEqual(["uv", "noise"]);
+    expect(made.bead).toBe(one.strands.at(-1)!.beads[1].id);
+    const two = produce(
+      one,
+      (d) => void addBeads(d, { strand: made.strand, at: 2 }, [plain("threshold")] as never),
+    );
+    expect(named(two).at(-1)).toBe("Noise");
+    const again = produce(
+      two,
+      (d) => void addBeads(d, { strand: null, at: 0 }, [plain("uv"), plain("noise")] as never),
+    );
+    expect(named(again).at(-1)).toBe("Noise 2");
+  });
+
+  test("is called after where it goes on from, until somebody names it", () => {
+    const from = plain("tap", { from: { strand: "mist", bead: null } });
+    let id = "";
+    const one = effect((d) => {
+      id = addBeads(d, { strand: null, at: 0 }, [from] as never).strand;
+    });
+    expect(named(one).at(-1)).toBe("On from MIST");
+    const two = produce(one, (d) => void addBeads(d, { strand: id, at: 1 }, [plain("contrast")] as never));
+    expect(named(two).at(-1)).toBe("Contrast of MIST");
+    const own = produce(two, (d) => {
+      d.strands.at(-1)!.name = "Rim light";
+      addBeads(d, { strand: id, at: 2 }, [plain("invert")] as never);
+    });
+    expect(named(own).at(-1)).toBe("Rim light");
+    expect(nameFor(own, own.strands[0])).toBe("Noise");
+  });
+});
+
+describe("a strand that is split", () => {
+  test("goes on from where it was, and its users find what moved", () => {
+    const whole = effect((d) => {
+      d.strands.splice(0, d.strands.length);
+      for (const s of [
+        strand("a", bead("uv", "uv"), bead("n", "noise"), bead("c", "contrast"), bead("i", "invert")),
+        strand("b", bead("t", "tap", { from: { strand: "a", bead: "c" } })),
+        strand("e", bead("t", "tap", { from: { strand: "a", bead: null } })),
+        strand("f", bead("t", "tap", { from: { strand: "a", bead: "n" } })),
+      ])
+        d.strands.push(s as never);
+    });
+    let id = "";
+    const split = produce(whole, (d) => {
+      id = splitStrand(d, "a", "c");
+    });
+    expect(split.strands.map((s) => s.id)).toEqual(["a", id, "b", "e", "f"]);
+    expect(split.strands[0].beads.map((b) => b.id)).toEqual(["uv", "n"]);
+    expect(split.strands[1].beads.slice(1).map((b) => b.id)).toEqual(["c", "i"]);
+    expect(split.strands[1].beads[0].params.from).toEqual({ strand: "a", bead: null });
+    const from = split.strands.slice(2).map((s) => s.beads[0].params.from);
+    expect(from).toEqual([
+      { strand: id, bead: "c" },
+      { strand: id, bead: null },
+      { strand: "a", bead: "n" },
+    ]);
+    // Before its first bead there is nothing to split off.
+    expect(produce(whole, (d) => void splitStrand(d, "a", "uv"))).toEqual(whole);
   });
 });

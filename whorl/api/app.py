@@ -1,6 +1,7 @@
 """The web application: its routes, over a data folder."""
 
 import json
+import threading
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -18,8 +19,9 @@ from whorl.images import library
 from whorl.store.bakes import Bakes
 from whorl.store.database import open_database
 from whorl.store.effects import Effects
+from whorl.store.room import Room
 
-api = APIRouter(prefix="/api", responses={404: {"model": m.Told}, 409: {"model": m.Told}, 422: {"model": m.Told}})
+api = APIRouter(prefix="/api", responses={code: {"model": m.Told} for code in (400, 403, 404, 405, 409, 413, 422, 503)})
 for part in (catalogue, shelf, assets, programs, bakes):
     api.include_router(part.routes)
 
@@ -30,6 +32,7 @@ def create_app(data: Path, demo_effects: bool = False, hosts: tuple[str, ...] = 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         app.state.bakes.start()
+        threading.Thread(target=app.state.room.free, name="room", daemon=True).start()
         yield
         await run_in_threadpool(app.state.bakes.stop)
 
@@ -38,9 +41,10 @@ def create_app(data: Path, demo_effects: bool = False, hosts: tuple[str, ...] = 
     library.folder = data / "assets"
     app.state.effects = Effects(engine)
     app.state.bakes = Bakes(engine, data / "bakes")
+    app.state.room = Room(engine, data)
     if demo_effects and app.state.effects.count() == 0:
         for slug in demo.slugs():
-            app.state.effects.add(demo.demo(slug))
+            app.state.effects.add(demo.demo(slug), shipped=True)
     app.include_router(api)
     tell_errors(app)
     serve_pages(app)

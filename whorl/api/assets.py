@@ -9,7 +9,8 @@ from starlette.exceptions import HTTPException
 from whorl.api import models as m
 from whorl.api.stores import FOR_GOOD
 from whorl.images import BadImage, library
-from whorl.images.pyramid import sheet, sheet_size, shown_within
+from whorl.images.library import NotKept
+from whorl.images.sheet import shown_within
 from whorl.images.solid import BadSolid
 from whorl.store.effects import Missing
 
@@ -42,14 +43,14 @@ async def keep_mesh(request: Request) -> m.StoredMesh:
 @routes.get("/assets/{digest}/levels", response_class=Response)
 def levels(digest: str, srgb: bool = False) -> Response:
     """A picture for a GPU, all levels in one sheet: width and height of the sheet, the four numbers that a lookup in
-    it needs (u32; see `sheet_size`), then half floats.
+    it needs (u32; see `images.sheet.Sheet`), then half floats.
     """
     try:
-        made = library.pyramid(digest, srgb)
-    except KeyError:
+        made = library.sheet(digest, srgb)
+    except NotKept:
         raise Missing from None
-    laid = sheet(made)
-    head = struct.pack("<6I", laid.shape[1], laid.shape[0], *sheet_size(made))
+    laid = made.image.pixels
+    head = struct.pack("<6I", laid.shape[1], laid.shape[0], *made.size)
     return Response(head + laid.astype("<f2").tobytes(), media_type="application/octet-stream", headers=FOR_GOOD)
 
 
@@ -59,8 +60,8 @@ def small_picture(digest: str) -> Response:
     from whorl.bake.png import png
 
     try:
-        made = library.pyramid(digest, True)
-    except KeyError:
+        made = library.sheet(digest, True)
+    except NotKept:
         raise Missing from None
     return Response(
         png(shown_within(made, 128), 3), media_type="image/png", headers={"Cache-Control": "max-age=31536000"}

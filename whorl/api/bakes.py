@@ -1,5 +1,6 @@
 """Routes of bakes."""
 
+import asyncio
 from collections.abc import AsyncIterator
 
 from fastapi import APIRouter
@@ -10,9 +11,12 @@ from starlette.concurrency import run_in_threadpool
 from whorl.api import models as m
 from whorl.api.stores import Jobs, Store
 from whorl.api.zipping import zipped
+from whorl.bake.options import names, slug
 from whorl.effect import BadEffect
 from whorl.effect.problems import Problem
 from whorl.plan.build import build
+from whorl.store.bakes import ENDED
+from whorl.store.database import Busy
 from whorl.store.effects import Missing
 
 routes = APIRouter()
@@ -27,6 +31,7 @@ def start_bake(wanted: m.BakeRequest, store: Store, jobs: Jobs) -> m.BakeJob:
     if not wanted.options.first < (frames if last is None else last) <= frames:
         words = f"frames lie from 0 to {frames}"
         raise BadEffect([Problem(place="options/last", words=words)])
+    names(wanted.options.pattern, slug(kept.effect.name), kept.effect.turn)
     return m.BakeJob.of(jobs.add(kept.id, kept.effect, wanted.options))
 
 
@@ -45,13 +50,26 @@ def one_bake(id: str, jobs: Jobs) -> m.BakeJob:
 @routes.get("/bakes/{id}/events", response_class=EventSourceResponse)
 async def bake_events(id: str, jobs: Jobs) -> EventSourceResponse:
     """The bake each time it changes, as server-sent events, until it has ended."""
-    await run_in_threadpool(jobs.get, id)
-    watching = jobs.watch(id)
-    end = object()
+    first = await run_in_threadpool(jobs.get, id)
 
     async def events() -> AsyncIterator[dict[str, str]]:
-        while (job := await run_in_threadpool(next, watching, end)) is not end:
-            yield {"data": m.BakeJob.model_validate(job).model_dump_json()}
+        # Watching holds no thread: it looks whether anything changed, and asks the database only then.
+        job, seen = first, jobs.changes
+        yield {"data": m.BakeJob.of(job).model_dump_json()}
+        while job.state not in ENDED and not jobs.closing.is_set():
+            await asyncio.sleep(0.1)
+            if jobs.changes == seen:
+                continue
+            before = job
+            try:
+                job = await run_in_threadpool(jobs.get, id)
+            except Busy:
+                continue
+            except Missing:
+                return
+            seen = jobs.changes
+            if job != before:
+                yield {"data": m.BakeJob.of(job).model_dump_json()}
 
     return EventSourceResponse(events())
 

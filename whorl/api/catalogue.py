@@ -6,14 +6,15 @@ from typing import Any
 from fastapi import APIRouter
 
 from whorl.api import models as m
-from whorl.bake.options import BakeOptions
+from whorl.bake.options import VIDEOS, BakeOptions
 from whorl.beads.catalogue import described, described_param
 from whorl.effect import Effect
 from whorl.effect.described import STRENGTH
+from whorl.effect.document import ASKED
 from whorl.effect.tree import motions, of_part, tree
 from whorl.plan.graph import CAMERA
 from whorl.shapes import SHAPES
-from whorl.stage.ready import CONDITIONS, READY
+from whorl.stage.ready import CONDITIONS, READY, UNSEEN
 
 routes = APIRouter()
 
@@ -34,9 +35,12 @@ def _catalogue() -> m.Catalogue:
             "motions": motions(),
             "stages": READY,
             "conditions": CONDITIONS,
+            "unseen": UNSEEN,
             "shapes": [{"name": s.name, "words": s.words, "close": s.close} for s in SHAPES.values()],
             "strength": described_param(STRENGTH),
+            "asked": {name: described_param(p) for name, p in ASKED.items()},
             "camera": list(CAMERA),
+            "videos": [{"kind": k, "title": v.title, "words": v.words} for k, v in VIDEOS.items()],
         }
     )
 

@@ -1,5 +1,6 @@
 """What is said when something goes wrong."""
 
+import errno
 import logging
 from typing import Any
 
@@ -10,6 +11,9 @@ from starlette.exceptions import HTTPException
 
 from whorl.api import models as m
 from whorl.effect import BadEffect
+from whorl.effect.read import HALF_A_CHARACTER
+from whorl.refused import Refused
+from whorl.store.database import Busy
 from whorl.store.effects import Missing, Stale
 
 LOG = logging.getLogger("whorl.api")
@@ -36,11 +40,31 @@ def tell_errors(app: FastAPI) -> None:
         words = f"this effect was saved elsewhere in the meantime and is now at revision {e.head}"
         return told(409, words, head=e.head)
 
+    @app.exception_handler(Refused)
+    def unfit(request: Request, e: Refused) -> JSONResponse:
+        return told(422, str(e))
+
+    @app.exception_handler(Busy)
+    def busy(request: Request, e: Busy) -> JSONResponse:
+        answer = told(503, str(e))
+        answer.headers["Retry-After"] = "1"
+        return answer
+
+    @app.exception_handler(OSError)
+    def storage(request: Request, e: OSError) -> JSONResponse:
+        if e.errno not in (errno.ENOSPC, errno.EDQUOT, errno.EROFS):
+            return unforeseen(request, e)
+        LOG.warning("%s %s: %s", request.method, request.url.path, e)
+        words = "the disk cannot be written" if e.errno == errno.EROFS else "the disk is full"
+        return told(503, f"{words}; nothing was changed")
+
     @app.exception_handler(RequestValidationError)
     def invalid(request: Request, e: RequestValidationError) -> JSONResponse:
         error = e.errors()[0]
-        where = "/".join(str(p) for p in error["loc"][1:])
-        words = error["msg"].removeprefix("Value error, ")
+        # What is wrong with all that was chosen needs no place.
+        where = "/".join(str(p) for p in error["loc"][1:]) if error["type"] != "value_error" else ""
+        half = error["type"] == "string_unicode"
+        words = HALF_A_CHARACTER if half else error["msg"].removeprefix("Value error, ")
         return told(422, f"{where}: {words}" if where else words)
 
     @app.exception_handler(HTTPException)

@@ -11,7 +11,9 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 MIB = 1024 * 1024
 MOST_BYTES = 8 * MIB
 #: Where more is taken: a picture, and an effect that comes with its pictures.
-MORE_BYTES = {"/api/assets": 128 * MIB, "/api/effects/import": 512 * MIB}
+MORE_BYTES = {"/api/assets": 128 * MIB, "/api/meshes": 64 * MIB, "/api/effects/import": 512 * MIB}
+#: No address of Whorl's is longer.
+MOST_PATH = 1024
 
 
 def too_large(most: int) -> str:
@@ -20,7 +22,7 @@ def too_large(most: int) -> str:
 
 
 class Guard:
-    """Refuses strangers' Host headers and large bodies, and adds the security headers."""
+    """Refuses strangers' Host headers and large bodies, answers HEAD as GET, and adds the security headers."""
 
     def __init__(self, app: ASGIApp, hosts: list[str]) -> None:
         self.app, self.hosts = app, hosts
@@ -39,18 +41,32 @@ class Guard:
                 headers["X-Content-Type-Options"] = "nosniff"
                 headers["Referrer-Policy"] = "no-referrer"
                 headers["Cross-Origin-Opener-Policy"] = "same-origin"
+                headers["Cross-Origin-Resource-Policy"] = "same-origin"
+            elif bare and message["type"] == "http.response.body":
+                message = {**message, "body": b""}
             await send(message)
 
         headers = Headers(scope=scope)
+        bare = scope["method"] == "HEAD"
+        if bare:
+            scope = {**scope, "method": "GET"}
+        if "\0" in scope["path"] or len(scope["path"]) > MOST_PATH:
+            await _refuse(404, "there is nothing here by that name", scope, receive, guarded)
+            return
         if not self._known(headers.get("host", "")):
             await _refuse(400, "this address is not one Whorl answers to", scope, receive, guarded)
             return
         origin = headers.get("origin")
-        if origin and scope["method"] not in ("GET", "HEAD") and not self._known(origin.split("://")[-1]):
+        if origin and scope["method"] != "GET" and origin.split("://")[-1] != headers.get("host"):
+            # Another port of this machine is another site.
             await _refuse(403, "another site's pages may not change effects", scope, receive, guarded)
             return
         most = MORE_BYTES.get(scope["path"], MOST_BYTES)
-        if int(headers.get("content-length") or 0) > most:
+        length = headers.get("content-length") or "0"
+        if not length.isdecimal() or len(length) > 15:
+            await _refuse(400, "the length of what was sent is no number", scope, receive, guarded)
+            return
+        if int(length) > most:
             await _refuse(413, too_large(most), scope, receive, guarded)
             return
         taken = 0

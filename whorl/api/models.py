@@ -1,16 +1,19 @@
 """What the API takes and gives beside the document itself."""
 
-from datetime import datetime
-from typing import Any, Literal
+from datetime import UTC, datetime
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from whorl.bake.options import BakeOptions
 from whorl.checks import Finding
 from whorl.effect import Effect
 from whorl.effect.described import Gone, Kind, Structural
+from whorl.effect.document import ASKED, MOST_HITS, Hit, Turn
 from whorl.effect.problems import Problem
-from whorl.effect.value import Drift, Finite, Keys, Sway
+from whorl.effect.stage import Stage
+from whorl.effect.tree import motions
+from whorl.effect.value import Finite, Motion
 from whorl.stage.ready import BadCondition, ReadyStage
 from whorl.store.bakes import Job
 from whorl.store.effects import Kept
@@ -22,6 +25,20 @@ EXAMPLE: dict[str, Any] = {
     "strands": [{"id": "mist", "name": "Mist", "beads": [{"id": "b1", "kind": "uv"}, {"id": "b2", "kind": "noise"}]}],
     "surface": {"channels": {"emission": [{"strand": "mist", "gain": 2.0}]}},
 }
+
+
+def _in_utc(moment: datetime) -> datetime:
+    return moment if moment.tzinfo else moment.replace(tzinfo=UTC)
+
+
+#: A moment with its zone; the database keeps UTC without one.
+Moment = Annotated[datetime, AfterValidator(_in_utc)]
+
+
+class Body(BaseModel):
+    """What is sent to Whorl: a text is no number, and what is not known is told."""
+
+    model_config = ConfigDict(strict=True, extra="forbid")
 
 
 class Told(BaseModel):
@@ -37,7 +54,7 @@ class KeptEffect(BaseModel):
 
     id: str
     revision: int
-    changed: datetime
+    changed: Moment
     document: Effect = Field(examples=[EXAMPLE])
 
     @classmethod
@@ -46,34 +63,79 @@ class KeptEffect(BaseModel):
 
 
 class ShelfEffect(BaseModel):
-    """An effect as the shelf lists it."""
+    """An effect as the shelf lists it; `words` say why it cannot be opened, where it cannot."""
+
+    model_config = ConfigDict(from_attributes=True)
 
     id: str
     name: str
     revision: int
-    changed: datetime
+    created: Moment
+    changed: Moment
     seconds: float
     fps: int
+    tags: list[str]
+    #: Whether it came with Whorl.
+    shipped: bool
+    words: str
 
 
-class Save(BaseModel):
+class Tags(Body):
+    """Words that an effect is found by."""
+
+    tags: list[Annotated[str, Field(min_length=1, max_length=40)]] = Field(max_length=16, examples=[["water"]])
+
+
+class Two(Body):
+    """Two documents to be compared."""
+
+    before: dict[str, Any] = Field(examples=[EXAMPLE])
+    after: dict[str, Any] = Field(examples=[EXAMPLE])
+
+
+class Changed(BaseModel):
+    """A difference: where, what in words, and what stood and stands there."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+    place: str
+    kind: Literal["added", "removed", "changed", "moved"]
+    words: str
+    before: str
+    after: str
+
+
+class Room(BaseModel):
+    """Files that nothing refers to, and how many bytes they take."""
+
+    files: int
+    bytes: int
+
+
+class Save(Body):
     """A document to save upon a revision."""
 
     base: int = Field(ge=1, examples=[3])
     document: dict[str, Any] = Field(examples=[EXAMPLE])
 
 
-class New(BaseModel):
+class New(Body):
     """A new effect: from a document, or empty under a name."""
 
     name: str | None = Field(default=None, min_length=1, max_length=120, examples=["Harbour Glow"])
     document: dict[str, Any] | None = Field(default=None, examples=[EXAMPLE])
 
 
-class Document(BaseModel):
+class Document(Body):
     """A document to look at without saving it."""
 
     document: dict[str, Any] = Field(examples=[EXAMPLE])
+
+
+class CompileRequest(Document):
+    """A document, and how it was when it had no fault."""
+
+    last: dict[str, Any] | None = None
 
 
 class FrameRequest(Document):
@@ -100,7 +162,7 @@ class Signal(BaseModel):
     parts: list[float]
 
 
-class ResponseRequest(BaseModel):
+class ResponseRequest(Body):
     """A bead and the values that it is given, rising evenly."""
 
     bead: dict[str, Any] = Field(examples=[{"id": "cut", "kind": "threshold", "params": {"level": 0.4}}])
@@ -119,7 +181,7 @@ class Revision(BaseModel):
     """One saved state."""
 
     number: int
-    saved: datetime
+    saved: Moment
 
 
 class UniformInfo(BaseModel):
@@ -130,6 +192,8 @@ class UniformInfo(BaseModel):
     size: int
     value: list[float]
     rows: list[list[float]] | None
+    #: Whether its rows are still being found out.
+    pending: bool
 
 
 class Peek(BaseModel):
@@ -184,6 +248,34 @@ class Pair(BaseModel):
     fragment: str
 
 
+class GripInfo(BaseModel):
+    """A point of a curve that can be taken by the hand; a handle belongs to (`of`) its key."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+    name: str
+    words: str
+    phase: float
+    value: float
+    of: str
+    #: Whether it may be removed.
+    taken: bool
+
+
+class TrackInfo(BaseModel):
+    """A curve of the ring: one axis of the rows of a number in motion."""
+
+    place: str
+    #: The place of the uniform whose rows it is a column of.
+    uniform: str
+    axis: int
+    words: str
+    short: str
+    closed: bool
+    rounds: float | None
+    grips: list[GripInfo]
+
+
 class Compiled(BaseModel):
     """A program ready to draw, with what its loop does."""
 
@@ -200,13 +292,69 @@ class Compiled(BaseModel):
     #: The uniform that says in which direction, or nothing for the normal's.
     direction: str
     frames: int
+    #: How many frames it is from phase 0 to phase 1.
+    steps: int
+    looping: bool
     far: str
     uniforms: list[UniformInfo]
     peeks: list[Peek]
     closed: dict[str, list[bool]]
+    tracks: list[TrackInfo]
     findings: list[Finding]
     passes: list[FilterPass]
     pictures: list[PictureInfo]
+
+
+class Measured(BaseModel):
+    """By the places of their uniforms, the rows of tables that are found out from the shape."""
+
+    rows: dict[str, list[list[float]]]
+
+
+class HitsRequest(Body):
+    """Hits, the stage they are on, and the turn."""
+
+    hits: tuple[Hit, ...] = Field(max_length=MOST_HITS)
+    stage: Stage
+    turn: Turn
+
+
+class Picked(BaseModel):
+    """A place of the shape, on it as it is made; nothing where the shape is not."""
+
+    position: list[float] | None
+
+
+class PickRequest(Body):
+    """A place of a picture of the stage, 0..1 from its left and its top."""
+
+    stage: Stage
+    x: float = Field(ge=0, le=1)
+    y: float = Field(ge=0, le=1)
+
+
+class ScatterRequest(Body):
+    """How many hits are to be scattered over a stage's shape and over the turn."""
+
+    stage: Stage
+    turn: Turn
+    count: int = Field(ge=1, le=MOST_HITS)
+    seed: int = Field(ge=0, le=1_000_000)
+
+
+class RepeatRequest(Body):
+    """Hits, one of which is to strike again every so many frames of a turn."""
+
+    hits: tuple[Hit, ...] = Field(max_length=MOST_HITS)
+    id: str
+    every: int = Field(ge=ASKED["every"].hard[0], le=ASKED["every"].hard[1])
+    turn: Turn
+
+
+class Scattered(BaseModel):
+    """Hits."""
+
+    hits: list[Hit]
 
 
 class Compile(BaseModel):
@@ -214,9 +362,11 @@ class Compile(BaseModel):
 
     program: Compiled | None = None
     problems: list[Problem] = []
+    #: Where the program draws what was before there was a fault.
+    stood: list[str] = []
 
 
-class BakeRequest(BaseModel):
+class BakeRequest(Body):
     """A bake of an effect's newest revision."""
 
     effect: str = Field(examples=["fog-gate"])
@@ -258,6 +408,9 @@ class ParamInfo(BaseModel):
     #: What a drift counts in.
     rate: str
     feed: str | None
+    #: Whether a strand gives it, and never a number; and whether it has no rest without one.
+    only_fed: bool
+    needed: bool
     when: dict[str, Any] | None
     axes: list[str]
 
@@ -273,6 +426,15 @@ class SettingInfo(BaseModel):
     low: int
     high: int
     default: str | int | bool
+    #: Whether its options are best told apart by what each makes of what comes in.
+    by_look: bool
+
+
+class Fit(BaseModel):
+    """Why a bead cannot stand in a place, or which kinds are put before it so that it can."""
+
+    misfit: str | None
+    brings: list[str]
 
 
 class BeadInfo(BaseModel):
@@ -281,6 +443,16 @@ class BeadInfo(BaseModel):
     kind: str
     title: str
     group: str
+    #: What stands under its picture: `{name}` is a setting, a number, or the strand that is brought in.
+    short: str
+    #: Whether it only passes on what it brings in.
+    goes_on: bool
+    #: Whether it shows what strikes the effect.
+    takes_hits: bool
+    #: Whether it can stand where nothing ("") or a signal comes in.
+    fits: dict[str, Fit]
+    #: By each signal that cannot come in: why what gives it cannot stand before.
+    refuses: dict[str, str]
     words: str
     takes: list[str]
     gives: str
@@ -349,6 +521,13 @@ class MotionInfo(BaseModel):
     kind: str
     words: str
     part: str
+    #: In few words: `{name}` stands for a number of it, or how many a list has.
+    short: str
+    #: Where in it stands what the number was before it moved.
+    rests: str
+    #: Whether only what has several components takes it, and whether it follows another number.
+    several: bool
+    follows: bool
 
 
 class ShapeInfo(BaseModel):
@@ -359,6 +538,14 @@ class ShapeInfo(BaseModel):
     close: Literal["flat", "above"] | float
 
 
+class VideoInfo(BaseModel):
+    """A kind of video that a bake makes: its name, and what it can hold."""
+
+    kind: str
+    title: str
+    words: str
+
+
 class Catalogue(BaseModel):
     """All that Whorl knows: beads, what each part of a document says of itself, motions, stages, shapes."""
 
@@ -367,23 +554,118 @@ class Catalogue(BaseModel):
     defaults: Effect
     motions: list[MotionInfo]
     stages: list[ReadyStage]
+    #: Numbers that people are asked for and the document does not keep.
+    asked: dict[str, ParamInfo]
     conditions: list[BadCondition]
+    #: What is less bright everywhere cannot be seen, of what a screen shows at the most.
+    unseen: float
     shapes: list[ShapeInfo]
     #: Of any colour.
     strength: ParamInfo
     camera: list[str]
+    videos: list[VideoInfo]
 
 
-class MotionRequest(BaseModel):
+class MotionRequest(Body):
     """A number to be set moving: its place, what it is now, and the kind of its bead where it is on one."""
 
-    motion: Literal["drift", "sway", "keys"]
+    motion: Annotated[str, Field(json_schema_extra={"enum": [str(k["kind"]) for k in motions()]})]
     place: str = Field(examples=["stage/lamps/key/yaw"])
     now: list[Finite] = Field(min_length=1, max_length=3)
     bead: str | None = None
+    #: Wanted for what follows another number of it.
+    document: dict[str, Any] | None = None
+
+
+class Done(Body):
+    """What the hand does with a motion.
+
+    `pull` moves grips by `phase` of a turn and by `value`; `add` puts a point at `phase`, `remove` takes
+    points away; `shift` moves all of it later by `phase`, `reverse` turns it round, and `fit` makes that
+    of another number fit.
+    """
+
+    kind: Literal["pull", "add", "remove", "shift", "reverse", "fit"]
+    names: list[Annotated[str, Field(max_length=20)]] = Field([], max_length=130)
+    phase: Annotated[Finite, Field(ge=-2, le=2)] = 0.0
+    value: Finite = 0.0
+    axis: Annotated[int, Field(ge=0, le=2)] = 0
+    #: Whether it comes to rest at frames.
+    snap: bool = True
+
+
+class RowsRequest(Body):
+    """A number in motion: its place, the kind of its bead where it is on one, the turn, and what is done with it."""
+
+    motion: Motion = Field(discriminator="motion")
+    place: str = Field(examples=["stage/lamps/key/yaw"])
+    bead: str | None = None
+    turn: Turn
+    document: dict[str, Any] | None = None
+    deed: Done | None = None
+
+
+class Rows(BaseModel):
+    """A motion with its components, a row for each frame, and what of its curve can be taken by the hand."""
+
+    motion: Motion = Field(discriminator="motion")
+    rows: list[list[float]]
+    axis: int
+    rounds: float | None
+    grips: list[GripInfo]
+    #: The point that was added.
+    added: str
+    #: In few words.
+    short: str
+
+
+class BetweenRequest(Body):
+    """A document, and how many parts a frame is to have."""
+
+    document: dict[str, Any] = Field(examples=[EXAMPLE])
+    parts: int = Field(ge=1, le=16)
+
+
+class SpeedRequest(Body):
+    """A document, and the place of a number in motion."""
+
+    document: dict[str, Any] = Field(examples=[EXAMPLE])
+    place: str = Field(examples=["strands/mist/scroll/offset"], max_length=200)
+
+
+class RetimeRequest(Body):
+    """A document, and how many pixels a frame its busiest motion is to move in a picture of 512."""
+
+    document: dict[str, Any] = Field(examples=[EXAMPLE])
+    pixels: float = Field(ge=ASKED["pixels"].hard[0], le=ASKED["pixels"].hard[1])
+
+
+class Retimed(BaseModel):
+    """How long the turn is to last, in seconds."""
+
+    seconds: float
+
+
+class Speed(BaseModel):
+    """How fast a number in motion goes: its own change a second, and pixels a frame in a picture of 512."""
+
+    change: float
+    phase: float
+    pixels: float | None
+    median: float | None
+    #: Whether it goes more than half a repeat a frame.
+    quick: bool
+    words: str
+
+
+class Between(BaseModel):
+    """By the name of its uniform, what each number in motion is at each part of each frame."""
+
+    parts: int
+    rows: dict[str, list[list[float]]]
 
 
 class Begun(BaseModel):
     """A motion."""
 
-    motion: Drift | Sway | Keys
+    motion: Motion = Field(discriminator="motion")

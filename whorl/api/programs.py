@@ -10,40 +10,58 @@ from starlette.exceptions import HTTPException
 from whorl.api import models as m
 from whorl.api.stores import Store
 from whorl.beads.catalogue import CATALOGUE
+from whorl.beads.spec import Param
 from whorl.checks import of_plan
 from whorl.effect import BadEffect, Effect, places, read
+from whorl.effect.changes import Names
 from whorl.effect.problems import Problem, not_here
 from whorl.effect.stage import Stage
-from whorl.motion.begin import begin
-from whorl.plan.build import build
-from whorl.plan.print.compiled import compiled
+from whorl.effect.tree import motions
+from whorl.images.library import NotKept
+from whorl.motion.apart import component
+from whorl.motion.followed import Unfollowed, followable, others
+from whorl.motion.kind import alone
+from whorl.motion.shaping import Deed, done, shape
+from whorl.motion.values import Track, begin
+from whorl.plan.build import Planned, Standing, build, standing
+from whorl.plan.build.hits import AGES, PLACES, ages
+from whorl.plan.build.hits import places as places_of_hits
+from whorl.plan.print.compiled import compiled, measured
 from whorl.stage import filters
 
 routes = APIRouter()
 
 
 @routes.post("/compile")
-def compile_document(given: m.Document) -> m.Compile:
-    """The program of a document, or all that is wrong with it."""
+def compile_document(given: m.CompileRequest) -> m.Compile:
+    """The program of a document, and all that is wrong with it; parts with faults are as they were in `last`."""
     try:
-        return m.Compile(program=_compiled(read(given.document)))
+        effect = read(given.document)
     except BadEffect as e:
         return m.Compile(problems=e.problems)
+    try:
+        last = read(given.last) if given.last else None
+    except BadEffect:
+        last = None
+    return _told(standing(effect, last))
 
 
 @routes.get("/effects/{id}/program")
 def program(id: str, store: Store) -> m.Compile:
     """The program of an effect's newest revision."""
     try:
-        return m.Compile(program=_compiled(store.get(id).effect))
+        return _told(standing(store.get(id).effect))
     except BadEffect as e:
         return m.Compile(problems=e.problems)
 
 
-def _compiled(effect: Effect) -> m.Compiled:
-    stage = effect.stage
-    passes = filters.described(filters.finish(stage))
-    plan = build(effect)
+def _told(found: Standing) -> m.Compile:
+    program = _program(found.plan) if found.plan else None
+    return m.Compile(program=program, problems=found.problems, stood=found.stood)
+
+
+def _program(plan: Planned) -> m.Compiled:
+    passes = filters.described(filters.finish(plan.effect.stage))
     return m.Compiled.model_validate({**compiled(plan), "findings": of_plan(plan), "passes": passes})
 
 
@@ -54,7 +72,7 @@ def shape_data(stage: Stage) -> Response:
     """
     try:
         mesh = stage.mesh_of()
-    except KeyError:
+    except NotKept:
         raise HTTPException(404, not_here(stage.mesh.name if stage.mesh else "a mesh")) from None
     parts = [struct.pack("<II", len(mesh.positions), len(mesh.triangles))]
     each = (mesh.positions, mesh.normals, mesh.uvs, mesh.gradients, mesh.together, mesh.shared_normals)
@@ -74,9 +92,10 @@ def effect_frame(
     store: Store,
     phase: Annotated[float, Query(ge=0, le=1)] = 0.0,
     size: Annotated[int, Query(ge=16, le=2048)] = 256,
+    revision: Annotated[int | None, Query(ge=1, le=2**31 - 1)] = None,
 ) -> Response:
-    """One frame of an effect's newest revision."""
-    return _frame(store.get(id).effect, phase, size, None)
+    """One frame of an effect, at its newest revision or another."""
+    return _frame(store.get(id, revision).effect, phase, size, None)
 
 
 def _frame(effect: Effect, phase: float, size: int, peek: str | None) -> Response:
@@ -118,11 +137,128 @@ def response(given: m.ResponseRequest) -> m.BeadResponse:
 @routes.post("/motion")
 def begin_motion(given: m.MotionRequest) -> m.Begun:
     """What a motion of a number begins with."""
-    last = given.place.rsplit("/", 1)[-1]
-    spec = CATALOGUE.get(given.bead or "")
-    param = spec.param(last) if spec else places.param_at(given.place)
-    if param is None:
-        raise BadEffect([Problem(place=given.place, words="there is no number here to set moving")])
+    param = _number(given.place, given.bead)
     if not param.moves:
         raise BadEffect([Problem(place=given.place, words=f"{param.label or param.name} does not move")])
-    return m.Begun(motion=begin(given.motion, param, tuple(given.now)))
+    effect = read(given.document) if given.document else None
+    first = next((p for p in followable(effect) if p != given.place), "") if effect else ""
+    known = {k["kind"]: k for k in motions()}
+    if given.motion not in known:
+        words = f"there is no motion called '{given.motion}'; there are {', '.join(known)}"
+        raise BadEffect([Problem(place=given.place, words=words)])
+    if known[given.motion]["follows"] and not first:
+        words = "no other number moves yet, so there is none to follow; set another moving first"
+        raise BadEffect([Problem(place=given.place, words=words)])
+    if known[given.motion]["several"] and param.size == 1:
+        raise BadEffect([Problem(place=given.place, words=f"{param.label or param.name} has one component")])
+    try:
+        made = begin(given.motion, param, tuple(given.now), first, others(effect) if effect else alone)
+    except Unfollowed as e:
+        raise BadEffect([Problem(place=given.place, words=e.words)]) from None
+    return m.Begun(motion=made)
+
+
+@routes.post("/rows")
+def rows_of_motion(given: m.RowsRequest) -> m.Rows:
+    """What a number in motion is at each frame, after the hand has done something with it; no program is made."""
+    param = _number(given.place, given.bead)
+    effect = read(given.document) if given.document else None
+    known = others(effect) if effect else alone
+    try:
+        motion, added = given.motion, ""
+        if given.deed:
+            asked = given.deed.model_dump() | {"names": tuple(given.deed.names)}
+            motion, added = done(motion, param, given.turn, Deed(**asked), known)
+        rows = Track(motion, param, given.turn.looping, known).rows(given.turn.phases)
+    except ValueError as e:
+        raise BadEffect([Problem(place=given.place, words=str(e))]) from None
+    made = shape(motion, rows, param, given.turn, known)
+    grips = [m.GripInfo.model_validate(g) for g in made.grips]
+    short = Names(effect or Effect(name="none")).shown(motion)
+    return m.Rows(
+        motion=motion, rows=rows.tolist(), axis=made.axis, rounds=made.rounds, grips=grips, added=added, short=short
+    )
+
+
+@routes.post("/between")
+def between(given: m.BetweenRequest) -> m.Between:
+    """What all numbers in motion are between the frames as well, so that slow playback is as smooth as quick."""
+    plan = build(read(given.document))
+    turn = plan.effect.turn
+    moving = [u for u in plan.uniforms if u.track is not None]
+    most = MOST_BETWEEN // max(1, turn.frames * sum(u.param.size for u in moving))
+    parts = max(1, min(given.parts, most))
+    last = turn.frames if turn.looping else turn.steps
+    phases = [f / parts / turn.steps for f in range(last * parts + (not turn.looping))]
+    return m.Between(parts=parts, rows={u.name: u.track.rows(phases).tolist() for u in moving if u.track})
+
+
+@routes.post("/measured")
+def measured_of(given: m.CompileRequest) -> m.Measured:
+    """What has to be found out from the shape, such as how a value is spread over it."""
+    return m.Measured(rows=measured(build(read(given.document))))
+
+
+@routes.post("/hits")
+def rows_of_hits(given: m.HitsRequest) -> m.Measured:
+    """The tables of hits: where each is, and how long ago it was at each frame."""
+    made = ages(given.hits, given.turn, given.stage)
+    return m.Measured(rows={PLACES: [list(places_of_hits(given.hits))], AGES: made.rows(given.turn.phases).tolist()})
+
+
+@routes.post("/pick")
+def pick(given: m.PickRequest) -> m.Picked:
+    """The place of the shape that is seen at a place of the picture."""
+    from whorl.stage.struck import below
+
+    return m.Picked(position=below(given.stage, given.x, given.y))
+
+
+@routes.post("/scatter")
+def scatter(given: m.ScatterRequest) -> m.Scattered:
+    """Hits over the whole shape, evenly over the turn."""
+    from whorl.stage.struck import scattered
+
+    return m.Scattered(hits=scattered(given.stage, given.turn, given.count, given.seed))
+
+
+@routes.post("/repeat")
+def repeat_hit(given: m.RepeatRequest) -> m.Scattered:
+    """Hits, with one of them again every so many frames."""
+    from whorl.stage.struck import repeated
+
+    return m.Scattered(hits=repeated(given.hits, given.id, given.every, given.turn))
+
+
+@routes.post("/speed")
+def speed_of(given: m.SpeedRequest) -> m.Speed | None:
+    """How fast a number in motion goes, and what it moves on the picture; nothing where none moves there."""
+    from whorl.stage.speed import speed
+
+    found = speed(build(read(given.document)), given.place)
+    return None if found is None else m.Speed.model_validate(found, from_attributes=True)
+
+
+@routes.post("/retime")
+def retime(given: m.RetimeRequest) -> m.Retimed:
+    """How long a turn is to last so that its busiest motion moves as many pixels a frame as wanted."""
+    from whorl.stage.speed import retimed
+
+    seconds = retimed(build(read(given.document)), given.pixels)
+    if seconds is None:
+        raise BadEffect([Problem(place="turn/seconds", words="no motion moves a pattern over the picture")])
+    return m.Retimed(seconds=seconds)
+
+
+#: Numbers in an answer of what moves between frames.
+MOST_BETWEEN = 1_000_000
+
+
+def _number(place: str, bead: str | None) -> Param:
+    """The number at a place, or one component of it. Raises BadEffect."""
+    whole, _, axis = place.partition("/axes/")
+    spec = CATALOGUE.get(bead or "")
+    param = spec.param(whole.rsplit("/", 1)[-1]) if spec else places.param_at(whole)
+    if param is None or (axis and not (axis.isdigit() and int(axis) < param.size)):
+        raise BadEffect([Problem(place=place, words="there is no number here to set moving")])
+    return component(param, int(axis)) if axis else param

@@ -7,9 +7,10 @@ import webbrowser
 from pathlib import Path
 
 import uvicorn
+from filelock import FileLock, Timeout
 
 from whorl.api.app import create_app
-from whorl.effect.problems import Refused
+from whorl.refused import Refused
 
 
 def data_folder() -> Path:
@@ -31,9 +32,26 @@ def run(host: str, port: int, data: Path | None, open_page: bool, demo_effects: 
         except OSError as e:
             raise Refused(f"{host}:{port} cannot be used: {(e.strerror or '').lower()}; try another --port") from None
     folder = data or data_folder()
+    lock = _alone(folder)
     app = create_app(folder, demo_effects, hosts=(host,))
     address = f"http://{'127.0.0.1' if host == '0.0.0.0' else host}:{port}/"
     print(f"Whorl is at {address} (effects in {folder}); Ctrl+C stops it", flush=True)
     if open_page:
         threading.Timer(0.8, webbrowser.open, [address]).start()
-    uvicorn.run(app, host=host, port=port, log_level="warning", timeout_graceful_shutdown=3)
+    try:
+        uvicorn.run(app, host=host, port=port, log_level="warning", timeout_graceful_shutdown=3)
+    finally:
+        lock.release()
+
+
+def _alone(folder: Path) -> FileLock:
+    """Keeps a data folder to this server. Raises Refused where another has it."""
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        lock = FileLock(folder / "server.lock")
+        lock.acquire(blocking=False)
+    except Timeout:
+        raise Refused(f"another Whorl works on {folder}; stop it, or give this one another --data") from None
+    except OSError as e:
+        raise Refused(f"{folder} cannot be used: {(e.strerror or str(e)).lower()}") from None
+    return lock

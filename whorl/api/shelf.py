@@ -1,32 +1,28 @@
 """Routes of the shelf: effects and their revisions."""
 
+from typing import Annotated
+
 from fastapi import APIRouter, Response, UploadFile
+from pydantic import Field
 from starlette.concurrency import run_in_threadpool
 
 from whorl.api import models as m
-from whorl.api.stores import Store
+from whorl.api.stores import Space, Store
 from whorl.bundle import files_of, read_file, write_bundle
 from whorl.effect import Effect, read, write_text
+from whorl.effect.changes import changes
 from whorl.images import library
 from whorl.store.effects import Missing
 
 routes = APIRouter()
+#: Of a revision.
+Number = Annotated[int, Field(ge=1, le=2**31 - 1)]
 
 
 @routes.get("/effects")
 def shelf(store: Store) -> list[m.ShelfEffect]:
     """What is on the shelf."""
-    return [
-        m.ShelfEffect(
-            id=k.id,
-            name=k.effect.name,
-            revision=k.revision,
-            changed=k.changed,
-            seconds=k.effect.turn.seconds,
-            fps=k.effect.turn.fps,
-        )
-        for k in store.all()
-    ]
+    return [m.ShelfEffect.model_validate(listed) for listed in store.listed()]
 
 
 @routes.post("/effects", status_code=201)
@@ -58,6 +54,26 @@ def save(id: str, new: m.Save, store: Store) -> m.KeptEffect:
     return m.KeptEffect.of(store.save(id, read(new.document), new.base))
 
 
+@routes.get("/room")
+def room(space: Space) -> m.Room:
+    """What files take that nothing refers to any more."""
+    loose = space.loose()
+    return m.Room(files=len(loose), bytes=sum(x.bytes for x in loose))
+
+
+@routes.post("/room/free")
+def free(space: Space) -> m.Room:
+    """Takes those files away that have lain there for an hour; says what is gone."""
+    gone = space.free(older=0.0)
+    return m.Room(files=len(gone), bytes=sum(x.bytes for x in gone))
+
+
+@routes.put("/effects/{id}/tags")
+def tag(id: str, given: m.Tags, store: Store) -> m.ShelfEffect:
+    """Words that an effect is found by."""
+    return m.ShelfEffect.model_validate(store.tag(id, list(dict.fromkeys(given.tags))))
+
+
 @routes.delete("/effects/{id}")
 def delete(id: str, store: Store) -> m.KeptEffect:
     """Takes an effect off the shelf; `restore` puts it back."""
@@ -78,15 +94,28 @@ def duplicate(id: str, store: Store) -> m.KeptEffect:
 
 
 @routes.get("/effects/{id}/revisions")
-def revisions(id: str, store: Store) -> list[m.Revision]:
-    """All saved states, the newest first."""
-    return [m.Revision(number=n, saved=saved) for n, saved in store.revisions(id)]
+def revisions(id: str, store: Store, most: Number | None = None) -> list[m.Revision]:
+    """All saved states, or so many, the newest first."""
+    return [m.Revision(number=n, saved=saved) for n, saved in store.revisions(id, most)]
 
 
 @routes.get("/effects/{id}/revisions/{number}")
-def revision(id: str, number: int, store: Store) -> m.KeptEffect:
+def revision(id: str, number: Number, store: Store) -> m.KeptEffect:
     """One saved state."""
     return m.KeptEffect.of(store.get(id, number))
+
+
+@routes.get("/effects/{id}/changes")
+def changed(id: str, store: Store, before: Number, after: Number | None = None) -> list[m.Changed]:
+    """What differs from one saved state to another, or to the newest, in words."""
+    found = changes(store.get(id, before).effect, store.get(id, after).effect)
+    return [m.Changed.model_validate(c) for c in found]
+
+
+@routes.post("/changes")
+def differences(given: m.Two) -> list[m.Changed]:
+    """What differs from one document to another, in words."""
+    return [m.Changed.model_validate(c) for c in changes(read(given.before), read(given.after))]
 
 
 @routes.get("/effects/{id}/export")

@@ -6,6 +6,7 @@ from fastapi import Depends, Request
 
 from whorl.store.bakes import Bakes
 from whorl.store.effects import Effects
+from whorl.store.room import Room
 
 
 def effects(request: Request) -> Effects:
@@ -20,6 +21,13 @@ def bakes(request: Request) -> Bakes:
     return store
 
 
+def room(request: Request) -> Room:
+    """The room that the data folder takes."""
+    kept: Room = request.app.state.room
+    return kept
+
+
+Space = Annotated[Room, Depends(room)]
 Store = Annotated[Effects, Depends(effects)]
 Jobs = Annotated[Bakes, Depends(bakes)]
 #: What is named by its content never changes.

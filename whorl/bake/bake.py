@@ -9,14 +9,13 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from whorl.bake.memory import keep_pages
-from whorl.bake.options import BakeOptions, named, slug
+from whorl.bake.options import VIDEOS, BakeOptions, names, slug
 from whorl.bake.png import save_png
 from whorl.bake.video import encode
 from whorl.bake.whole import whole
 from whorl.effect import Effect, write_text
-from whorl.effect.problems import Refused
-from whorl.plan.build import build
-from whorl.plan.graph import Plan
+from whorl.plan.build import Planned, build
+from whorl.refused import Refused
 from whorl.stage.frame import Film, picture
 
 _RECORD = "bake.json"
@@ -57,21 +56,22 @@ def bake(
     folder.mkdir(parents=True, exist_ok=True)
     _take_up(effect, folder, options)
     name = slug(effect.name)
-    paths = {f: folder / f"{named(options.pattern, name, f, turn)}.png" for f in range(options.first, last)}
+    called = names(options.pattern, name, effect.turn)
+    paths = {f: folder / f"{called[f]}.png" for f in range(options.first, last)}
     total = len(paths) * (1 + len(options.videos))
     done = 0
 
-    def step(words: str) -> None:
+    def step(words: str = "") -> None:
         nonlocal done
         if stopped():
             raise Cancelled
         done += 1
-        progress(Progress(done, total, words))
+        progress(Progress(done, total, words or _so_far(done, len(paths), options)))
 
     missing = [f for f, path in paths.items() if not path.exists()]
     for f in paths:
         if f not in missing:
-            step(f"frame {f} was there")
+            step()
     if missing:
         progress(Progress(done, total, "getting ready; a first bake compiles"))
     _frames(plan, paths, missing, options, step, stopped, threads or os.cpu_count() or 1)
@@ -80,7 +80,7 @@ def bake(
         out = folder / f"{name}.{kind}"
         with whole(out) as part:
             ordered = [paths[f] for f in sorted(paths)]
-            encode(kind, ordered, effect.turn.fps, options.transparent, part, lambda k=kind: step(f"writing {k}"))  # type: ignore[misc]
+            encode(kind, ordered, effect.turn, options.transparent, part, step)
         made.append(out)
     if not options.frames:
         for path in paths.values():
@@ -89,33 +89,44 @@ def bake(
     return made
 
 
+def _so_far(done: int, frames: int, options: BakeOptions) -> str:
+    """How far a bake is: "53 of 96 frames, then 96 of WebM"."""
+    films = [VIDEOS[kind].title for kind in options.videos]
+    at, within = divmod(max(done - 1, 0), frames)
+    here = "frames" if at == 0 else f"of {films[at - 1]}"
+    later = [f"{frames} of {film}" for film in films[at:]]
+    return ", then ".join([f"{within + 1} of {frames} {here}", *later])
+
+
 def _frames(
-    plan: Plan,
+    plan: Planned,
     paths: dict[int, Path],
     missing: list[int],
     options: BakeOptions,
-    step: Callable[[str], None],
+    step: Callable[[], None],
     stopped: Callable[[], bool],
     threads: int,
 ) -> None:
-    turn = plan.effect.turn.frames
+    turn = plan.effect.turn
     film = Film(plan)
 
     def one(f: int) -> int:
         if stopped():
             raise Cancelled
-        made = picture(plan, f / turn, options.size, options.size, transparent=options.transparent, film=film)
+        made = picture(plan, turn.phase(f), options.size, options.size, transparent=options.transparent, film=film)
         save_png(made, paths[f], options.transparent)
         return f
 
     # The first alone, so that its kernels are compiled once.
     for f in missing[:1]:
-        step(f"frame {one(f)}")
+        one(f)
+        step()
     with ThreadPoolExecutor(threads) as pool:
         waiting = [pool.submit(one, f) for f in missing[1:]]
         try:
             for future in as_completed(waiting):
-                step(f"frame {future.result()}")
+                future.result()
+                step()
         except BaseException:
             for future in waiting:
                 future.cancel()
@@ -134,9 +145,8 @@ def _take_up(effect: Effect, folder: Path, options: BakeOptions) -> None:
         known = {}
     if known.get("digest") == digest:
         return
-    turn = effect.turn.frames
-    for f in range(turn):
+    for name in names(options.pattern, slug(effect.name), effect.turn):
         # Only names this bake would write; nothing else in the folder is touched.
-        (folder / f"{named(options.pattern, slug(effect.name), f, turn)}.png").unlink(missing_ok=True)
+        (folder / f"{name}.png").unlink(missing_ok=True)
     with whole(record) as part:
         part.write_text(json.dumps({"digest": digest, "effect": effect.name, "options": chosen}, indent=2) + "\n")

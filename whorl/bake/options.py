@@ -1,24 +1,42 @@
 """What a bake makes."""
 
 import re
-import string
-from typing import Annotated, Literal, Self
+from typing import Annotated, Literal, NamedTuple, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from whorl.effect.described import whole
-from whorl.effect.problems import Refused
+from whorl.effect.document import Turn
+from whorl.refused import Refused
 
-Video = Literal["webm", "gif", "webp", "mp4"]
+#: Of a file name, ending left out.
+MOST_NAME = 200
+
+Video = Literal["webm", "mp4", "gif", "webp"]
+
+
+class Kept(NamedTuple):
+    """What a kind of video can hold, in words."""
+
+    title: str
+    words: str
+
+
+VIDEOS: dict[Video, Kept] = {
+    "webm": Kept("WebM", "VP9; keeps transparency"),
+    "mp4": Kept("MP4", "H.264; no transparency"),
+    "gif": Kept("GIF", "256 colours; transparent or not"),
+    "webp": Kept("WebP", "animated; keeps transparency"),
+}
 
 
 class BakeOptions(BaseModel):
     """Size in pixels; frames `first` up to but not including `last` (the whole turn by default).
 
-    `pattern` names the frames; it knows {name}, {frame} and {phase}.
+    `pattern` names the frames; it knows #### (the frame), {name}, {frame} and {phase}.
     """
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, strict=True)
 
     size: int = whole(512, "Width and height of each frame.", (16, 4096), "pixels", soft=(256, 1024))
     first: Annotated[int, Field(ge=0)] = 0
@@ -26,31 +44,49 @@ class BakeOptions(BaseModel):
     transparent: bool = False
     frames: bool = True
     videos: list[Video] = []
-    pattern: Annotated[str, Field(min_length=1, max_length=120)] = "{name}-{frame:04d}"
+    pattern: Annotated[str, Field(min_length=1, max_length=120)] = "{name}-####"
 
     @model_validator(mode="after")
     def _makes_something(self) -> Self:
         if not self.frames and not self.videos:
             raise Refused("choose frames, a video, or both")
-        named(self.pattern, "effect", 0, 1)
-        if named(self.pattern, "effect", 0, 2) == named(self.pattern, "effect", 1, 2):
-            raise Refused("the name pattern gives every frame the same name; put {frame} in it")
+        names(self.pattern, "effect", Turn(seconds=2.0, fps=1))
         return self
 
 
-def named(pattern: str, name: str, frame: int, frames: int) -> str:
-    """A frame's file name without its ending. Raises Refused for a pattern that gives none."""
-    try:
-        fields = [f for _, f, _, _ in string.Formatter().parse(pattern) if f is not None]
-        unknown = [f for f in fields if f not in ("name", "frame", "phase")]
-        if unknown:
-            raise Refused(f"the name pattern knows {{name}}, {{frame}} and {{phase}}, not {{{unknown[0]}}}")
-        made = pattern.format(name=name, frame=frame, phase=frame / frames)
-    except (ValueError, IndexError, KeyError, TypeError) as e:
-        words = str(e) if "name pattern" in str(e) else f"the name pattern cannot be read: {e}"
-        raise Refused(words) from None
-    if not re.fullmatch(r"[\w][\w .()+=-]*", made) or made.endswith((".", " ")):
-        raise Refused(f"the name pattern gives '{made}', which is no plain file name")
+#: A run of # is the frame, as many digits at the least; or a field in braces, the frame with its digits.
+_FIELD = re.compile(r"(#+)|\{(name|phase)\}|\{frame(?::0?(\d{1,2})d?)?\}")
+#: More digits than any frame number has.
+MOST_DIGITS = 12
+
+
+def named(pattern: str, name: str, frame: int, turn: Turn) -> str:
+    """A frame's file name without its ending, as `boat-####` or `{name}-{frame:04d}` say. Raises Refused."""
+
+    def fill(found: re.Match[str]) -> str:
+        hashes, field, digits = found.groups()
+        if field:
+            return name if field == "name" else f"{turn.phase(frame):.4f}"
+        least = len(hashes) if hashes else int(digits or 0)
+        if least > MOST_DIGITS:
+            raise Refused(f"the name pattern asks for {least} digits; up to {MOST_DIGITS} are written")
+        return f"{frame:0{least}d}"
+
+    made = _FIELD.sub(fill, pattern)
+    if strange := re.search(r"\{[^}]*\}?|\}", made):
+        known = "####, {name}, {frame}, {frame:04d} and {phase}"
+        raise Refused(f"the name pattern knows {known}, not {strange[0][:40]}")
+    if not re.fullmatch(r"[\w][\w .()+=-]*", made) or made.endswith((".", " ")) or len(made) > MOST_NAME:
+        raise Refused(f"the name pattern gives '{made[:60]}', which is no plain file name")
+    return made
+
+
+def names(pattern: str, name: str, turn: Turn) -> list[str]:
+    """The names of all frames of a turn. Raises Refused where two would have the same."""
+    made = [named(pattern, name, f, turn) for f in range(turn.frames)]
+    # Some file systems take capital and small letters for the same.
+    if len({n.casefold() for n in made}) < len(made):
+        raise Refused("the name pattern gives two frames the same name; put #### in it")
     return made
 
 

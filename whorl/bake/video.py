@@ -1,6 +1,6 @@
-"""Frames as a looping video: WebM and MP4 through PyAV, GIF and WebP through Pillow."""
+"""Frames as a video: WebM and MP4 through PyAV, GIF and WebP through Pillow, which say whether it loops."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from fractions import Fraction
 from pathlib import Path
 
@@ -8,20 +8,23 @@ import av
 import numpy as np
 from PIL import Image
 
+from whorl.effect.document import Turn
+
 #: Called before each frame; raises to stop.
 Tick = Callable[[], None]
 
 
-def encode(kind: str, frames: Sequence[Path], fps: int, transparent: bool, out: Path, tick: Tick) -> None:
+def encode(kind: str, frames: Sequence[Path], turn: Turn, transparent: bool, out: Path, tick: Tick) -> None:
     """Encode PNG frames to `out`. GIF knows alpha as on or off; MP4 has none."""
     if kind in ("webm", "mp4"):
-        _film(kind, frames, fps, transparent, out, tick)
+        _film(kind, frames, turn.fps, transparent, out, tick)
     else:
-        _animation(kind, frames, fps, transparent, out, tick)
+        _animation(kind, frames, turn, transparent, out, tick)
 
 
 def _film(kind: str, frames: Sequence[Path], fps: int, transparent: bool, out: Path, tick: Tick) -> None:
-    with av.open(str(out), "w", format=kind) as container:
+    # Without what would differ from run to run: dates, random ids, the encoder's name.
+    with av.open(str(out), "w", format=kind, options={"fflags": "+bitexact"}) as container:
         if kind == "webm":
             stream = container.add_stream("libvpx-vp9", rate=fps)
             stream.pix_fmt = "yuva420p" if transparent else "yuv420p"
@@ -30,6 +33,7 @@ def _film(kind: str, frames: Sequence[Path], fps: int, transparent: bool, out: P
             stream = container.add_stream("libx264", rate=fps)
             stream.pix_fmt = "yuv420p"
             stream.options = {"crf": "16", "preset": "medium"}
+        stream.codec_context.flags |= av.codec.context.Flags.bitexact
         first = Image.open(frames[0])
         # 4:2:0 chroma wants even sides.
         stream.width, stream.height = first.width - first.width % 2, first.height - first.height % 2
@@ -43,26 +47,53 @@ def _film(kind: str, frames: Sequence[Path], fps: int, transparent: bool, out: P
         container.mux(stream.encode())
 
 
-def _animation(kind: str, frames: Sequence[Path], fps: int, transparent: bool, out: Path, tick: Tick) -> None:
-    def opened() -> list[Image.Image]:
-        images = []
+class _Frames(Image.Image):
+    """Frames on disk as one animated picture; only the one at hand is in memory."""
+
+    def __init__(self, frames: Sequence[Path], mode: str, tick: Tick) -> None:
+        super().__init__()
+        self.frames, self.wanted, self.tick = frames, mode, tick
+        self.n_frames, self.seen = len(frames), -1
+        self.seek(0)
+
+    def seek(self, frame: int) -> None:
+        """Read a frame. Raises EOFError after the last, as Pillow's pictures do."""
+        if frame >= len(self.frames):
+            raise EOFError
+        if frame == getattr(self, "at", None):
+            return
+        if frame > self.seen:
+            self.seen = frame
+            self.tick()
+        with Image.open(self.frames[frame]) as image:
+            made = image.convert(self.wanted)
+        if self.wanted == "RGB":
+            self.info = {}
+        self.at, self._mode, self._size, self.im = frame, made.mode, made.size, made.im
+
+    def tell(self) -> int:
+        """Which frame is at hand."""
+        return self.at
+
+
+def _animation(kind: str, frames: Sequence[Path], turn: Turn, transparent: bool, out: Path, tick: Tick) -> None:
+    # Whole milliseconds, spread so that the turn keeps its length; GIF counts in hundredths.
+    unit = 10 if kind == "gif" else 1
+    ends = [round((i + 1) * 1000 / turn.fps / unit) * unit for i in range(len(frames))]
+    lasting = [max(unit * (2 if kind == "gif" else 1), b - a) for a, b in zip([0, *ends], ends, strict=False)]
+    if kind == "webp":
+        images: Image.Image = _Frames(frames, "RGBA" if transparent else "RGB", tick)
+        images.save(out, "WEBP", save_all=True, duration=lasting, loop=0 if turn.looping else 1, quality=88, method=2)
+        return
+
+    def opened() -> Iterator[Image.Image]:
         for path in frames:
             tick()
             with Image.open(path) as image:
-                images.append(image.convert("RGBA" if transparent else "RGB"))
-        return images
+                made = image.convert("RGBA" if transparent else "RGB")
+            yield made if transparent else made.quantize(256, dither=Image.Dither.FLOYDSTEINBERG)
 
-    images = opened()
-    # Whole milliseconds, spread so that the turn keeps its length; GIF counts in hundredths.
-    unit = 10 if kind == "gif" else 1
-    ends = [round((i + 1) * 1000 / fps / unit) * unit for i in range(len(images))]
-    lasting = [max(unit * (2 if kind == "gif" else 1), b - a) for a, b in zip([0, *ends], ends, strict=False)]
-    if kind == "gif":
-        images = [i if transparent else i.quantize(256, dither=Image.Dither.FLOYDSTEINBERG) for i in images]
-        images[0].save(
-            out, "GIF", save_all=True, append_images=images[1:], duration=lasting, loop=0, disposal=2 * transparent
-        )
-    else:
-        images[0].save(
-            out, "WEBP", save_all=True, append_images=images[1:], duration=lasting, loop=0, quality=88, method=2
-        )
+    rest = opened()
+    first = next(rest)
+    again = {"loop": 0} if turn.looping else {}
+    first.save(out, "GIF", save_all=True, append_images=rest, duration=lasting, disposal=2 * transparent, **again)

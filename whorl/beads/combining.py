@@ -13,8 +13,10 @@ BEADS = (
         "Goes on from a strand above, or from any bead of it.",
         lambda settings, incoming: incoming[0],
         {},
-        brings=Param("from", "The strand or bead to go on from.", (0.0,), feed=COLOUR),
+        brings=Param("from", "The strand or bead to go on from.", (0.0,), feed=COLOUR, needed=True),
         find=("strand", "reuse", "copy of", "branch", "reference"),
+        short="{from}",
+        goes_on=True,
     ),
     Bead(
         "blend",
@@ -26,11 +28,12 @@ BEADS = (
         brings=Param("top", "The strand that is laid on top.", (0.5,), (0, 1), (-1000, 1000), feed=COLOUR),
         params=(Param("amount", "How much of the blend shows.", (1.0,), (0, 1), (0, 1), feed=VALUE),),
         settings=(
-            Setting("mode", "How the two are put together.", "multiply", options=blending.MODES),
+            Setting("mode", "How the two are put together.", "multiply", blending.MODES, by_look=True),
             Setting("swap", "Exchanges what is below and what is on top; the order can matter.", False),
         ),
         find=(*blending.MODES, "combine", "mask", "max", "min", "layer"),
         source="W3C, Compositing and Blending Level 1",
+        short="{mode} {top}",
     ),
     Bead(
         "mix",

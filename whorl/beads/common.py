@@ -6,8 +6,8 @@ SCALE = Param(
     "scale", "How many cells lie along one unit: higher is finer.", (4.0,), (1, 12), (0.01, 512), "cells", feed=VALUE
 )
 SEED = Param("seed", "Which of many patterns of the same kind.", (1.0,), (0, 100), (-65536, 65536), whole=True)
-EVOLVE = Param(
-    "evolve",
+CHURN = Param(
+    "churn",
     "How far the pattern has changed along its closed path; 1 is where it began.",
     (0.0,),
     (0, 1),
@@ -15,7 +15,7 @@ EVOLVE = Param(
     "turns",
     wrap=1.0,
     feed=VALUE,
-    when=("evolution", True),
+    when=("churns", True),
 )
 STEPS = Param(
     "steps",
@@ -25,9 +25,9 @@ STEPS = Param(
     (1, 256),
     "cells",
     whole=True,
-    when=("evolution", True),
+    when=("churns", True),
 )
-EVOLUTION = Setting("evolution", "Whether the pattern can change in place. Costs some speed.", False)
+CHURNS = Setting("churns", "Whether the pattern can change in place. Costs some speed.", False)
 DIMENSIONS = Setting(
     "dimensions", "2 looks at the first two axes, as for surface UV; 3 fills space.", 2, options=("2", "3")
 )

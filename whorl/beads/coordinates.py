@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from whorl.beads.common import CENTRE, DIMENSIONS, EVOLUTION, EVOLVE, SCALE, SEED, STEPS, octaves
+from whorl.beads.common import CENTRE, CHURN, CHURNS, DIMENSIONS, SCALE, SEED, STEPS, octaves
 from whorl.beads.spec import COLOUR, COORDS, VALUE, Bead, Param, Setting
 from whorl.fields import coordinates as f
 
@@ -62,6 +62,7 @@ BEADS = (
                 "triple",
             ),
         ),
+        short="tile {count}",
         find=("repeat", "tiling", "stretch", "scale"),
         formula="p · count",
     ),
@@ -83,6 +84,7 @@ BEADS = (
                 "units",
                 "triple",
                 wrap="period",
+                rides=True,
             ),
         ),
         find=("move", "shift", "translate"),
@@ -130,6 +132,7 @@ BEADS = (
                 "repeats",
                 "triple",
                 wrap=1.0,
+                rides=True,
             ),
             Param(
                 "span",
@@ -168,11 +171,11 @@ BEADS = (
         params=(
             Param("amount", "How far things wander.", (0.1,), (0, 0.4), (-100, 100), "units", feed=VALUE),
             replace(SCALE, words="How fine the wandering is."),
-            EVOLVE,
+            CHURN,
             STEPS,
             SEED,
         ),
-        settings=(octaves(2), DIMENSIONS, EVOLUTION),
+        settings=(octaves(2), DIMENSIONS, CHURNS),
         find=("distort", "turbulence", "wobble", "domain warp", "smear"),
         source="Perlin 2002",
     ),

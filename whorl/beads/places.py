@@ -2,7 +2,7 @@
 
 from whorl.beads.spec import COORDS, VALUE, Bead, Param, Setting
 from whorl.beads.views import NORMAL
-from whorl.fields import beacons, coordinates, lighting, surroundings
+from whorl.fields import beacons, coordinates, hits, lighting, surroundings
 
 BEACON = Setting("beacon", "The beacon it is measured from; with none chosen, the first.", "")
 
@@ -11,7 +11,47 @@ def _reach(words: str, default: float) -> Param:
     return Param("reach", words, (default,), (0.02, 2 * default), (1e-4, 1000), "units", feed=VALUE)
 
 
+FADE = Param("fade", "After this long nothing of a hit is left.", (1.5,), (0.2, 4), (1e-3, 120), "s")
+
 BEADS = (
+    Bead(
+        "hits",
+        "places",
+        "What runs out from where something strikes: rings, discs, or waves.",
+        VALUE,
+        hits.hits,
+        takes=(COORDS,),
+        alone="at_object",
+        params=(
+            Param("speed", "How fast the front runs.", (0.8,), (0.2, 2), (0, 100), "units a second", feed=VALUE),
+            Param("width", "How wide a ring or the front is.", (0.12,), (0.02, 0.4), (1e-3, 100), "units", feed=VALUE),
+            Param(
+                "trail", "How many rings follow, each half as high; how long a wave goes on.", (1.0,), (0, 4), (0, 32)
+            ),
+            Param("sharpness", "0 is round, 1 a line, −1 a plateau.", (0.0,), (-1, 1), (-1, 1)),
+            FADE,
+            Param("reach", "Further off than this nothing comes.", (2.0,), (0.3, 4), (1e-3, 1000), "units"),
+        ),
+        settings=(
+            Setting("form", "What runs out.", "ring", options=("ring", "disc", "wave"), by_look=True),
+            Setting("sum", "What several hits make together.", "added", options=("added", "greater")),
+            Setting("way", "How far it is to a place.", "straight", options=("straight", "along")),
+        ),
+        find=("ripple", "impact", "shockwave", "splash", "drops", "ring", "event"),
+        short="{form} {speed}",
+        formula="Σ strength · ring(speed · age − distance) · (1 − age/fade)² · (1 − (distance/reach)²)",
+    ),
+    Bead(
+        "age-of-hit",
+        "places",
+        "Bright at the moment of a hit, the same everywhere, and fading after it.",
+        VALUE,
+        hits.since_hit,
+        params=(FADE,),
+        title="age of hit",
+        find=("flash", "impact", "event", "trigger"),
+        formula="strength · (1 − age/fade) of the youngest hit",
+    ),
     Bead(
         "contact",
         "places",

@@ -2,6 +2,7 @@
 
 from whorl.beads.common import EDGES, LEVEL, softness
 from whorl.beads.spec import COLOUR, VALUE, Bead, Param, Setting
+from whorl.fields import evening
 from whorl.fields import shaping as f
 
 WIDE = (-1000.0, 1000.0)
@@ -18,6 +19,23 @@ BEADS = (
         settings=(EDGES,),
         find=("step", "cut", "mask", "cutoff", "dissolve"),
         formula="smooth step centred on level",
+    ),
+    Bead(
+        "even",
+        "shaping",
+        "Evens out: a value becomes the share of the surface where it is lower, so a level uncovers evenly.",
+        VALUE,
+        evening.even,
+        takes=(VALUE,),
+        params=(
+            Param("evenness", "0 leaves it as it comes, 1 evens all of it out.", (1.0,), (0, 1), (0, 1), feed=VALUE),
+            Param("room", "Left free at both ends, for a softer edge.", (0.0,), (0, 0.4), (0, 1)),
+        ),
+        settings=(
+            Setting("over", "Of all of the surface, or of what is seen.", "surface", options=("surface", "view")),
+        ),
+        find=("rank", "equalise", "uniform", "dissolve evenly", "reveal", "histogram"),
+        formula="share of the surface where the value is lower",
     ),
     Bead(
         "rim",

@@ -24,7 +24,7 @@ class Signal(StrEnum):
 
 VALUE, COLOUR, COORDS, DIRECTION = Signal.VALUE, Signal.COLOUR, Signal.COORDS, Signal.DIRECTION
 
-ParamType = Literal["number", "pair", "triple", "colour", "stops", "curve", "direction"]
+ParamType = Literal["number", "pair", "triple", "colour", "stops", "curve", "direction", "table"]
 SIZES: dict[ParamType, int] = {
     "number": 1,
     "pair": 2,
@@ -33,6 +33,7 @@ SIZES: dict[ParamType, int] = {
     "stops": 32,
     "curve": 32,
     "direction": 3,
+    "table": 64,
 }
 #: Params that are a list of points along a value; they do not move.
 LISTS = ("stops", "curve")
@@ -64,11 +65,20 @@ class Param:
     axes: Sequence[str] = "xyz"
     #: Whether it may be set moving.
     moves: bool = True
+    #: Whether a motion of it comes back only because its coordinates repeat.
+    rides: bool = False
+    #: Whether nothing stands in for the strand that feeds it.
+    needed: bool = False
     label: str = ""
 
     @property
     def size(self) -> int:
         return SIZES[self.type]
+
+    @property
+    def only_fed(self) -> bool:
+        """Whether a strand gives it, and never a number."""
+        return self.needed or self.type == "direction"
 
 
 @dataclass(frozen=True)
@@ -81,6 +91,8 @@ class Setting:
     options: tuple[str, ...] = ()
     low: int = 0
     high: int = 1
+    #: Whether its options are best told apart by what each makes of what comes in.
+    by_look: bool = False
 
     def number(self, value: str | int | bool) -> int:
         """The value as the shade function takes it; which picture or beacon it is, it never learns."""
@@ -142,6 +154,12 @@ class Bead:
     source: str = ""
     formula: str = ""
     title: str = ""
+    #: What stands under its picture: `{name}` is a setting, a number, or the strand that is brought in.
+    short: str = ""
+    #: What of the surface point comes in where it starts a strand; nothing, and it starts none.
+    alone: str = ""
+    #: Whether it passes on what it brings in, wherever that comes from, and does nothing else.
+    goes_on: bool = False
 
     @property
     def is_source(self) -> bool:

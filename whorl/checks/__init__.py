@@ -1,13 +1,12 @@
 """Findings about an effect. One check is one file here with its `find`, named in CHECKS."""
 
-from whorl.checks import acts, body, bounds, cast, coarse, joins, loop, shows
+from whorl.checks import acts, backwards, body, bounds, cast, coarse, joins, lonely, loop, shows
 from whorl.checks.finding import Change, Finding, Mend
 from whorl.effect import BadEffect, Effect
-from whorl.plan.build import build
-from whorl.plan.graph import Plan
+from whorl.plan.build import Planned, build
 
 #: In the order in which their findings are told.
-CHECKS = (loop, joins, shows, body, acts, cast, coarse, bounds)
+CHECKS = (loop, joins, backwards, shows, body, acts, cast, lonely, coarse, bounds)
 
 __all__ = ["CHECKS", "Change", "Finding", "Mend", "check", "of_plan"]
 
@@ -21,6 +20,6 @@ def check(effect: Effect) -> list[Finding]:
     return of_plan(plan)
 
 
-def of_plan(plan: Plan) -> list[Finding]:
+def of_plan(plan: Planned) -> list[Finding]:
     """The findings of an effect that can be drawn."""
     return [found for c in CHECKS for found in c.find(plan)]

@@ -9,10 +9,10 @@ from whorl.effect.described import described, fields
 from whorl.effect.document import Effect
 from whorl.effect.places import acts, brought_about, parts
 from whorl.effect.surface import Channels, Second
-from whorl.plan.graph import Plan
+from whorl.plan.build import Planned
 
 
-def find(plan: Plan) -> Iterator[Finding]:
+def find(plan: Planned) -> Iterator[Finding]:
     """Channels with strands that the surface, as it is, has no use for."""
     effect = plan.effect
     used = described(Second, "channels").only

@@ -5,10 +5,10 @@ from collections.abc import Iterator
 from whorl.checks.finding import Finding, Mend
 from whorl.effect.places import met
 from whorl.effect.surface import CLEAR
-from whorl.plan.graph import Plan
+from whorl.plan.build import Planned
 
 
-def find(plan: Plan) -> Iterator[Finding]:
+def find(plan: Planned) -> Iterator[Finding]:
     """Full opacity, and no strand that lets anything through."""
     surface = plan.effect.surface
     if met(plan.effect, surface, CLEAR) and surface.opacity == 1 and "opacity" not in plan.channels:

@@ -6,12 +6,12 @@ from collections.abc import Iterator
 import numpy as np
 
 from whorl.checks.finding import Finding
-from whorl.effect.value import Drift, Keys, Sway
-from whorl.motion.values import fill
-from whorl.plan.graph import FromUniform, Plan
+from whorl.effect import camera as cameras
+from whorl.motion.values import Track, quickest
+from whorl.plan.build import Planned
+from whorl.plan.graph import FromUniform
 from whorl.plan.run.evaluate import Evaluation
 from whorl.shapes.mesh import Mesh
-from whorl.stage import camera as cameras
 from whorl.stage.moved import moved
 
 #: Phases looked at for each time the quickest motion goes there and back.
@@ -20,7 +20,7 @@ PER_CYCLE = 8
 MOST = 1_500_000
 
 
-def find(plan: Plan) -> Iterator[Finding]:
+def find(plan: Planned) -> Iterator[Finding]:
     """By how much the shape grows, and when."""
     if plan.raised is None:
         return
@@ -36,7 +36,7 @@ def find(plan: Plan) -> Iterator[Finding]:
     yield Finding(kind="bounds", place="surface/displacement", words=words)
 
 
-def growth(plan: Plan) -> tuple[float, float]:
+def growth(plan: Planned) -> tuple[float, float]:
     """By how many units a shape leaves its bounds at the most over a turn, and at which phase."""
     assert plan.raised is not None
     stage, heights = plan.effect.stage, Evaluation(plan, plan.raised)
@@ -63,17 +63,9 @@ def growth(plan: Plan) -> tuple[float, float]:
     return (out(rest, worst[1]), worst[1]) if every > 1 else worst
 
 
-def moments(plan: Plan) -> int:
+def moments(plan: Planned) -> int:
     """How many phases of the turn show all that its motions do to the displacement."""
     assert plan.raised is not None
-    fed = (a.uniform for n in plan.needed(plan.raised) for a in n.args if isinstance(a, FromUniform))
-    quickest = 0.0
-    for uniform in fed:
-        motion, zero = uniform.motion, (0.0,) * uniform.param.size
-        if isinstance(motion, Sway):
-            quickest = max(quickest, abs(motion.cycles))
-        elif isinstance(motion, Keys):
-            quickest = max(quickest, len(motion.keys) / 2)
-        elif isinstance(motion, Drift):
-            quickest = max(quickest, 1.0, *map(abs, fill(motion.cycles, zero)))
-    return min(PER_CYCLE * math.ceil(quickest), max(PER_CYCLE, plan.effect.turn.frames)) or 1
+    fed = (a.uniform.track for n in plan.needed(plan.raised) for a in n.args if isinstance(a, FromUniform))
+    most = max((quickest(track.motion) for track in fed if isinstance(track, Track)), default=0.0)
+    return min(PER_CYCLE * math.ceil(most), max(PER_CYCLE, plan.effect.turn.frames)) or 1

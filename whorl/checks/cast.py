@@ -4,11 +4,11 @@ from collections.abc import Iterator
 
 from whorl.checks.finding import Finding, Mend
 from whorl.fields.cast import NO_CAST
-from whorl.plan.graph import Plan
+from whorl.plan.build import Planned
 from whorl.shapes import SHAPES
 
 
-def find(plan: Plan) -> Iterator[Finding]:
+def find(plan: Planned) -> Iterator[Finding]:
     """No floor or wall, no key lamp, or a shape that no light is cast through."""
     if "cast" not in plan.channels or plan.effect.surface.composite == "solid":
         return

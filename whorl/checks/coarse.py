@@ -5,13 +5,13 @@ from collections.abc import Iterator
 from whorl.checks.finding import Finding, Mend
 from whorl.effect.described import param
 from whorl.effect.stage import Stage
-from whorl.plan.graph import Plan
+from whorl.plan.build import Planned
 
 #: Fewer vertices than this cannot follow a height.
 FEW = 600
 
 
-def find(plan: Plan) -> Iterator[Finding]:
+def find(plan: Planned) -> Iterator[Finding]:
     """Too few vertices; the mend is the first subdivision that has enough."""
     if plan.raised is None:
         return

@@ -5,8 +5,8 @@ from collections.abc import Iterator
 import numpy as np
 
 from whorl.checks.finding import Finding
-from whorl.plan.build import PHASE
-from whorl.plan.graph import FromNode, FromUniform, Node, Plan
+from whorl.plan.build import PHASE, Planned
+from whorl.plan.graph import FromNode, FromUniform, Node
 from whorl.plan.loop import closings
 from whorl.plan.run.evaluate import Evaluation
 from whorl.plan.run.steps import source
@@ -16,13 +16,15 @@ from whorl.stage.signal import points_of
 SIDE, MUCH, SHARE = 16, 4e-3, 0.01
 
 
-def find(plan: Plan) -> Iterator[Finding]:
+def find(plan: Planned) -> Iterator[Finding]:
     """Params and channels that are fed by what ends elsewhere than it began.
 
     Whether a motion closes is known without looking, and so is what rests on motions that do. Only
     the phase of the turn never comes back by itself: what strands make of it, such as one and a half
     times as much, is measured at phase 0, and at phase 1 with all motions carried on to there.
     """
+    if not plan.effect.turn.looping:
+        return
     moving = _of_phase(plan)
     fed = [(place, node, arg) for place, node, arg in _feeds(plan) if source(arg.node).index in moving]
     if not fed:
@@ -43,7 +45,7 @@ def find(plan: Plan) -> Iterator[Finding]:
             yield Finding(kind="open loop", place=place, words=words)
 
 
-def _of_phase(plan: Plan) -> set[int]:
+def _of_phase(plan: Planned) -> set[int]:
     """The nodes that rest on the phase of the turn."""
     out: set[int] = set()
     for n in plan.nodes:
@@ -56,7 +58,7 @@ def _of_phase(plan: Plan) -> set[int]:
     return out
 
 
-def _feeds(plan: Plan) -> Iterator[tuple[str, Node, FromNode]]:
+def _feeds(plan: Planned) -> Iterator[tuple[str, Node, FromNode]]:
     """Where strands are brought in: params of beads by their names, and entries of channels."""
     for place, node in plan.beads.items():
         if node.function is None:
@@ -72,19 +74,19 @@ def _feeds(plan: Plan) -> Iterator[tuple[str, Node, FromNode]]:
                     yield node.place, node, arg
 
 
-def _rests_on(plan: Plan, node: Node, places: set[str]) -> bool:
+def _rests_on(plan: Planned, node: Node, places: set[str]) -> bool:
     """Whether a motion that is told to be open already is among what a node is made from."""
     return any(isinstance(a, FromUniform) and a.uniform.place in places for n in plan.needed(node) for a in n.args)
 
 
-def _explained(plan: Plan, node: Node, told: set[int]) -> bool:
+def _explained(plan: Planned, node: Node, told: set[int]) -> bool:
     return any(n.index in told for n in plan.needed(node))
 
 
 class _Jumps:
     """Which nodes differ between the end of a turn and its beginning; each is looked at once."""
 
-    def __init__(self, plan: Plan) -> None:
+    def __init__(self, plan: Planned) -> None:
         self.plan = plan
         self.points, self.view, _ = points_of(plan, 0.0, SIDE)
         self.known: dict[int, tuple[np.ndarray, np.ndarray]] = {}

@@ -3,10 +3,10 @@
 from collections.abc import Iterator
 
 from whorl.checks.finding import Finding
-from whorl.plan.graph import Plan
+from whorl.plan.build import Planned
 
 
-def find(plan: Plan) -> Iterator[Finding]:
+def find(plan: Planned) -> Iterator[Finding]:
     """No colour and no light anywhere."""
     surface = plan.effect.surface
     # A clear body shows what is behind it, and a film what is around it.

@@ -139,7 +139,7 @@ def whole(
 ) -> Any:
     """A whole number that makes another program or mesh."""
     param = Param("", words, (float(default),), soft or hard, hard, unit, whole=True, moves=False, label=label)
-    return _field(default, Described(words, label, param), ge=hard[0], le=hard[1])
+    return _field(default, Described(words, label, param), ge=hard[0], le=hard[1], strict=True)
 
 
 #: How many times brighter than its brightest showable self a colour is, for those who set that apart.
@@ -169,7 +169,7 @@ def choice(
 
 def switch(default: bool, words: str, *, label: str = "", acts: tuple[Condition, ...] = ()) -> Any:
     """On or off."""
-    return _field(default, Described(words, label, acts=acts))
+    return _field(default, Described(words, label, acts=acts), strict=True)
 
 
 def text(default: Any, words: str, *, refers: Literal["", "picture"] = "", acts: tuple[Condition, ...] = ()) -> Any:

@@ -4,7 +4,8 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from whorl.effect.described import number, part, still, text, whole
+from whorl.beads.spec import Param
+from whorl.effect.described import choice, number, part, still, text, whole
 from whorl.effect.stage import Stage
 from whorl.effect.strands import Strand
 from whorl.effect.surface import Surface
@@ -12,14 +13,42 @@ from whorl.effect.value import Finite, Id, Model, Name, Value
 
 
 class Turn(Model):
-    """One pass of the loop. The number of frames is seconds × fps, and whole."""
+    """One pass. The number of frames is seconds × fps, and whole.
+
+    A turn that loops has frame f of n at phase f / n; one that plays once at f / (n − 1), so that its
+    last frame is the end.
+    """
 
     seconds: Finite = still(4.0, "How long a turn lasts.", (1, 10), (0.001, 120), "s", structural=True)
     fps: int = whole(24, "How many frames a second has.", (1, 120), soft=(12, 60))
+    plays: Literal["looping", "once"] = choice(
+        "looping",
+        "What becomes of its end.",
+        {"looping": "the end leads into the start", "once": "it begins, ends, and is over"},
+    )
 
     @property
     def frames(self) -> int:
         return max(1, round(self.seconds * self.fps))
+
+    @property
+    def looping(self) -> bool:
+        """Whether the end leads into the start."""
+        return self.plays == "looping"
+
+    @property
+    def steps(self) -> int:
+        """How many frames it is from phase 0 to phase 1."""
+        return self.frames if self.looping else max(1, self.frames - 1)
+
+    def phase(self, frame: int) -> float:
+        """Where in the turn a frame is."""
+        return frame / self.steps
+
+    @property
+    def phases(self) -> list[float]:
+        """Where each frame is."""
+        return [self.phase(f) for f in range(self.frames)]
 
 
 Later = Annotated[tuple[Any, ...], Field(max_length=0)]
@@ -45,14 +74,50 @@ class Beacon(Model):
     pitch: Value = number(90.0, "How steeply its axis rises.", (-90, 90), (-90, 90), "degrees")
 
 
+#: Hits of one effect.
+MOST_HITS = 16
+
+
+#: What is asked of people where hits are made and a turn is retimed: the document keeps none of these.
+ASKED = {
+    "count": Param(
+        "count", "How many are scattered.", (5.0,), (1, 16), (1, MOST_HITS), "hits", whole=True, moves=False
+    ),
+    "every": Param(
+        "every",
+        "Every so many frames it strikes again.",
+        (24.0,),
+        (4, 96),
+        (1, 14400),
+        "frames",
+        whole=True,
+        moves=False,
+    ),
+    "pixels": Param(
+        "pixels", "How far the busiest motion goes.", (3.0,), (0.5, 12), (0.01, 512), "pixels a frame", moves=False
+    ),
+}
+
+
+class Hit(Model):
+    """Something strikes the effect: where, when and how hard."""
+
+    id: Id
+    position: Annotated[tuple[Finite, ...], Field(min_length=3, max_length=3)] = still(
+        (0.0, 0.0, 0.0), "Where it is, on the shape as it is made.", (-1.5, 1.5), (-100, 100), "units"
+    )
+    phase: Finite = still(0.0, "When it strikes.", (0, 1), (0, 1), "of a turn")
+    strength: Finite = still(1.0, "How hard.", (0, 2), (0, 100))
+
+
 class Asset(Model):
     """A picture the effect brings in, known by the SHA-256 of its file."""
 
     id: Id
     name: Name
     hash: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")] = part(..., "Its file.", structural="always")
-    width: Annotated[int, Field(ge=1, le=8192)]
-    height: Annotated[int, Field(ge=1, le=8192)]
+    width: Annotated[int, Field(ge=1, le=8192, strict=True)]
+    height: Annotated[int, Field(ge=1, le=8192, strict=True)]
 
 
 class Effect(Model):
@@ -68,5 +133,8 @@ class Effect(Model):
     levers: Later = ()
     variants: Later = ()
     beacons: Annotated[tuple[Beacon, ...], Field(max_length=16)] = part((), "Points that fields are measured from.")
+    hits: Annotated[tuple[Hit, ...], Field(max_length=MOST_HITS)] = part(
+        (), "What strikes it, where and when.", structural="never"
+    )
     stage: Stage = part(Stage(), "The scene it is tried in.")
     assets: Annotated[tuple[Asset, ...], Field(max_length=64)] = part((), "Pictures it brings in.")

@@ -16,7 +16,7 @@ from whorl.beads.catalogue import CATALOGUE
 from whorl.beads.spec import Param
 from whorl.effect.described import Condition, Gone, Need, described, fields, gone, kind, part_of
 from whorl.effect.document import Effect
-from whorl.effect.value import Feed
+from whorl.effect.value import MOTIONS, Apart, Feed, Follow
 
 
 def parts(effect: Effect) -> Iterator[tuple[str, BaseModel]]:
@@ -30,17 +30,18 @@ def _parts(place: str, here: BaseModel) -> Iterator[tuple[str, BaseModel]]:
         value = getattr(here, name)
         if name == "params" or part_of(type(here).model_fields[name]) is None:
             continue
-        below = place if said.silent else _join(place, name)
+        below = place if said.silent else join(place, name)
         if isinstance(value, BaseModel) and not isinstance(value, Feed):
             yield from _parts(below, value)
         elif isinstance(value, tuple):
             for i, item in enumerate(value):
                 if isinstance(item, BaseModel):
                     # A list of a silent part stands under its own name all the same.
-                    yield from _parts(_join(below, getattr(item, "id", str(i))), item)
+                    yield from _parts(join(below, getattr(item, "id", str(i))), item)
 
 
-def _join(*names: str) -> str:
+def join(*names: str) -> str:
+    """A place from its steps; empty ones are left out."""
     return "/".join(n for n in names if n)
 
 
@@ -65,22 +66,36 @@ def references(effect: Effect) -> list[Reference]:
 
 def _of_field(place: str, part: BaseModel, name: str) -> Iterator[Reference]:
     value, said, becomes = getattr(part, name), described(type(part), name), gone(type(part), name)
-    at = place if said.silent else _join(place, name)
+    at = place if said.silent else join(place, name)
     if isinstance(value, dict):
         spec = CATALOGUE.get(getattr(part, "kind", ""))
         for key, given in value.items():
             setting = spec.setting(key) if spec else None
             if isinstance(given, Feed):
-                yield Reference(_join(at, key), "strand", given.strand, given.bead)
+                yield Reference(join(at, key), "strand", given.strand, given.bead)
+            elif isinstance(given, MOTIONS):
+                yield from _followed(join(at, key), given)
             elif setting and setting.kind in ("picture", "beacon") and given:
-                yield Reference(_join(at, key), setting.kind, str(given))
+                yield Reference(join(at, key), setting.kind, str(given))
+    elif isinstance(value, MOTIONS):
+        yield from _followed(at, value)
     elif said.refers and value:
         yield Reference(at, said.refers, str(value))
     elif becomes == "entry":
         for i, item in enumerate(value):
-            yield Reference(_join(at, str(i)), "strand", item.strand, item.bead, becomes)
+            yield Reference(join(at, str(i)), "strand", item.strand, item.bead, becomes)
     elif value is not None and (becomes == "part" or isinstance(value, Feed)):
         yield Reference(at, "strand", value.strand, value.bead, becomes)
+
+
+def _followed(place: str, motion: Any) -> Iterator[Reference]:
+    """The beads whose numbers a motion follows, on one of its axes or as a whole."""
+    axes = motion.axes if isinstance(motion, Apart) else ()
+    for i, axis in enumerate(axes):
+        yield from _followed(f"{place}/axes/{i}", axis)
+    way = motion.place.split("/") if isinstance(motion, Follow) else []
+    if len(way) == 4 and way[0] == "strands":
+        yield Reference(place, "strand", way[1], way[2])
 
 
 # --- when something acts -----------------------------------------------------------------
@@ -105,7 +120,7 @@ def brought_about(effect: Effect, place: str, part: BaseModel, condition: Condit
             continue
         if need.mended is None:
             return None
-        at = need.place if "/" in need.place else _join(place, need.place)
+        at = need.place if "/" in need.place else join(place, need.place)
         changes.append((at, need.mended))
         found = _find(at.split("/"), Effect, effect)
         sets = described(found.model, found.name).sets.get(str(need.mended), {}) if found else {}

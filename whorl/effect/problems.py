@@ -7,15 +7,12 @@ class Problem(BaseModel):
     """One fault in plain words.
 
     `place` is a path as uniforms use it: "strands/mist/b5/scale", "surface/emission/0",
-    "turn/seconds", or "" for the whole document.
+    "turn/seconds", or "" for the whole document. `cause` is the strand whose fault this one follows from.
     """
 
     place: str
     words: str
-
-
-class Refused(ValueError):
-    """Input that cannot be used, in one line for people. Other ValueErrors are faults of the program."""
+    cause: str = ""
 
 
 def not_here(name: str) -> str:

@@ -11,6 +11,14 @@ from whorl.effect.tree import motions
 
 #: Larger than any document a person makes, and small enough to read at once.
 MOST_BYTES = 4 * 1024 * 1024
+#: Of documents as they are written now.
+VERSION = 1
+#: How many faults are told at once; the rest waits until these are mended.
+MOST_PROBLEMS = 100
+#: How pictures begin: PNG, JPEG, WebP, OpenEXR.
+_PICTURES = (b"\x89PNG", b"\xff\xd8\xff\xe0", b"\xff\xd8\xff\xe1", b"\xff\xd8\xff\xdb", b"RIFF", b"\x76\x2f\x31\x01")
+_PICTURE = "this is a picture and no effect; open an effect and bring it in at a bead that takes a picture"
+HALF_A_CHARACTER = "there is half a character in this text, which no alphabet has"
 _MOTIONS = [m["kind"] for m in motions()]
 
 
@@ -21,7 +29,8 @@ def read_text(text: str | bytes) -> Effect:
     try:
         data = json.loads(text)
     except UnicodeDecodeError:
-        raise BadEffect([Problem(place="", words="the file is not text in UTF-8")]) from None
+        words = "this is no effect: a .whorl.json is text in UTF-8, and what carries pictures is a .whorl.zip"
+        raise BadEffect([Problem(place="", words=_PICTURE if text[:4] in _PICTURES else words)]) from None
     except json.JSONDecodeError as e:
         words = f"not JSON: line {e.lineno}, column {e.colno}: {e.msg.lower()}"
         raise BadEffect([Problem(place="", words=words)]) from None
@@ -30,18 +39,22 @@ def read_text(text: str | bytes) -> Effect:
     return read(data)
 
 
+def unknown_version(version: object) -> str:
+    """What is said of a document of another version."""
+    return f"version {version!r} is not known; this Whorl reads version {VERSION}"
+
+
 def read(data: Any) -> Effect:
     """An effect from plain data. Raises BadEffect."""
     if not isinstance(data, dict) or data.get("format") != "whorl-effect":
         words = 'this is not a Whorl effect: "format": "whorl-effect" is missing'
         raise BadEffect([Problem(place="", words=words)])
-    if data.get("version") != 1:
-        words = f"version {data.get('version')!r} is not known; this Whorl reads version 1"
-        raise BadEffect([Problem(place="version", words=words)])
+    if data.get("version") != VERSION:
+        raise BadEffect([Problem(place="version", words=unknown_version(data.get("version")))])
     try:
         return Effect.model_validate(data)
     except ValidationError as e:
-        raise BadEffect(_problems(data, e.errors())) from None
+        raise BadEffect(_problems(data, e.errors())[:MOST_PROBLEMS]) from None
 
 
 def write_text(effect: Effect) -> str:
@@ -80,6 +93,8 @@ def _problem(data: Any, error: Any) -> Problem:
         words = f"{context['min_length']} at least, not {len(given)}"
     elif kind == "union_tag_invalid":
         words = f"there is no motion '{context.get('tag')}'; there are {', '.join(_MOTIONS)}"
+    elif kind == "string_unicode":
+        words = HALF_A_CHARACTER
     elif kind == "tuple_type":
         words = "a list is wanted"
     elif kind in ("value_error", "value_kind", "union_tag_not_found"):

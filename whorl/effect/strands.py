@@ -1,10 +1,11 @@
 """Strands and their beads."""
 
-from typing import Annotated
+from typing import Annotated, Any
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from whorl.effect.described import part, switch, text
+from whorl.effect.upgrade import bead as upgraded
 from whorl.effect.value import Id, Model, Name, Value
 
 
@@ -22,6 +23,11 @@ class Bead(Model):
     params: dict[str, Value] = part({}, "Numbers of its kind.", silent=True)
     muted: bool = switch(False, "Passes on what comes into it.")
 
+    @model_validator(mode="before")
+    @classmethod
+    def _older(cls, given: Any) -> Any:
+        return upgraded(given)
+
 
 class Strand(Model):
     """A named chain of beads, read left to right.
@@ -35,6 +41,6 @@ class Strand(Model):
     name: Name
     beads: Annotated[tuple[Bead, ...], Field(max_length=64)] = part((), "In the order they act.", silent=True)
     note: Annotated[str, Field(max_length=2000)] = text("", "What it is for.")
-    folded: Annotated[bool, Field()] = part(False, "Shows its end alone.", structural="never")
+    folded: Annotated[bool, Field(strict=True)] = part(False, "Shows its end alone.", structural="never")
     muted: bool = switch(False, "Feeds no channel.")
     solo: bool = switch(False, "Alone gives light.")

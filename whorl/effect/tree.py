@@ -24,12 +24,24 @@ def of_part(model: type[BaseModel]) -> list[dict[str, Any]]:
     return [_field(model, name) for name in fields(model)]
 
 
-def motions() -> list[dict[str, str]]:
+def motions() -> list[dict[str, Any]]:
     """Every motion: its name in a document, in words, and which part holds its numbers."""
-    return [{"kind": _kind_of(m), "words": (m.__doc__ or "").split("\n")[0], "part": m.__name__} for m in MOTIONS]
+    return [
+        {
+            "kind": motion_name(m),
+            "words": (m.__doc__ or "").split("\n")[0],
+            "part": m.__name__,
+            "short": m.told.words,
+            "rests": m.told.rests,
+            "several": m.told.several,
+            "follows": "place" in m.model_fields,
+        }
+        for m in MOTIONS
+    ]
 
 
-def _kind_of(motion: type[BaseModel]) -> str:
+def motion_name(motion: type[BaseModel]) -> str:
+    """What a motion is called in a document."""
     return str(motion.model_fields["motion"].annotation.__args__[0])  # type: ignore[union-attr]
 
 

@@ -3,13 +3,16 @@
 All are frozen and hold tuples, so that parts of a document can be looked up by themselves.
 """
 
-from typing import Annotated, Any, Literal
+from dataclasses import dataclass
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Discriminator, Field, Tag
 
-from whorl.effect.described import choice, number, still
+from whorl.effect.described import choice, number, still, switch
 
-Finite = Annotated[float, Field(allow_inf_nan=False, strict=False)]
+Finite = Annotated[float, Field(allow_inf_nan=False, strict=True)]
+#: How often something goes round, and where it begins.
+Rounds = Annotated[Finite, Field(ge=-10000, le=10000)]
 Numbers = Annotated[tuple[Finite, ...], Field(min_length=1, max_length=3)]
 Amount = Finite | Numbers
 Name = Annotated[str, Field(min_length=1, max_length=120)]
@@ -23,9 +26,23 @@ class Model(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
 
+@dataclass(frozen=True)
+class Told:
+    """How a motion is told: in few words, `{name}` being a number of it or how many a list has.
+
+    `rests` is where in it stands what the number was before it moved, `several` whether only what has several
+    components takes it.
+    """
+
+    words: str
+    rests: str
+    several: bool = False
+
+
 class Drift(Model):
     """Constant rate: `base` plus `cycles` wraps a turn (or plain units, without a wrap)."""
 
+    told: ClassVar = Told("drift {cycles}", "base")
     motion: Literal["drift"]
     cycles: Amount = number(1.0, "How far it goes in a turn.", soft=(-3, 3), label="drift", like="rate")
     base: Amount | None = number(None, "Where it begins.", label="from", like="param")
@@ -34,11 +51,59 @@ class Drift(Model):
 class Sway(Model):
     """A sine: `base` ± `amount`, `cycles` times a turn, begun at `start` of a cycle."""
 
+    told: ClassVar = Told("sway ±{amount}", "base")
     motion: Literal["sway"]
     amount: Amount = number(0.1, "How far it goes to each side.", label="sway ±", like="reach")
-    cycles: Finite = number(1.0, "How often it goes there and back.", soft=(1, 8), unit="a turn")
-    start: Finite = number(0.0, "Where in a cycle it begins.", soft=(0, 1), unit="of a cycle")
     base: Amount | None = number(None, "What it sways about.", label="about", like="param")
+    cycles: Rounds = number(1.0, "How often it goes there and back.", (1, 8), (-10000, 10000), "a turn")
+    start: Rounds = number(0.0, "Where in a cycle it begins.", (0, 1), (-10000, 10000), "of a cycle")
+
+
+Share = Annotated[Finite, Field(ge=0, le=1)]
+EASE = {"linear": "at an even pace", "eased": "slowly out and slowly in"}
+
+
+class Pulse(Model):
+    """Rise, hold, fall and rest, once or several times a turn."""
+
+    told: ClassVar = Told("pulse {low} to {high}", "low")
+    motion: Literal["pulse"]
+    low: Amount | None = number(None, "Where it rests.", like="param")
+    high: Amount | None = number(None, "Where it holds.", like="param")
+    rise: Share = number(0.15, "How long it rises.", (0, 1), (0, 1), "of a cycle")
+    hold: Share = number(0.2, "How long it stays high.", (0, 1), (0, 1), "of a cycle")
+    fall: Share = number(0.3, "How long it falls; it rests for what is left.", (0, 1), (0, 1), "of a cycle")
+    cycles: Rounds = number(1.0, "How often it does so.", (1, 8), (-10000, 10000), "a turn")
+    start: Rounds = number(0.0, "Where in a cycle it begins.", (0, 1), (-10000, 10000), "of a cycle")
+    rising: Literal["linear", "eased"] = choice("eased", "How it rises.", EASE)
+    falling: Literal["linear", "eased"] = choice("eased", "How it falls.", EASE)
+
+
+class Flicker(Model):
+    """Random, but the same every turn: another value at each change."""
+
+    told: ClassVar = Told("flicker {low} to {high}", "low")
+    motion: Literal["flicker"]
+    low: Amount | None = number(None, "The least it is.", like="param")
+    high: Amount | None = number(None, "The most it is.", like="param")
+    rate: Annotated[Finite, Field(ge=1, le=10000)] = number(
+        12.0, "How often it takes another value.", (2, 48), (1, 10000), "a turn"
+    )
+    roughness: Share = number(0.0, "0 goes smoothly from one value to the next, 1 jumps.", (0, 1), (0, 1))
+    seed: Annotated[Finite, Field(ge=0, le=1e6)] = number(1.0, "Which random values.", (0, 100), (0, 1000000))
+    start: Rounds = number(0.0, "How much later it begins.", (0, 1), (-10000, 10000), "of a turn")
+    together: bool = switch(True, "All components take the same way at once.")
+
+
+#: Keys of one number.
+MOST_KEYS = 64
+
+
+class Handle(Model):
+    """Where a shaped way leaves a key, or comes into one: how far along it, and by how much over or under the key."""
+
+    along: Share = still(1 / 3, "How far along the way.", (0, 1), (0, 1))
+    by: Amount = 0.0
 
 
 class Key(Model):
@@ -46,18 +111,43 @@ class Key(Model):
 
     phase: Finite = still(..., "When it is there.", soft=(0, 1), hard=(0, 1))
     value: Amount
-    ease: Literal["linear", "eased", "held"] = choice(
+    ease: Literal["linear", "eased", "held", "shaped"] = choice(
         "eased",
         "How it goes on to the next key.",
-        {"linear": "at an even pace", "eased": "slowly out and slowly in", "held": "not until it is there"},
+        {**EASE, "held": "not until it is there", "shaped": "as its handle and that of the next key say"},
     )
+    before: Handle | None = None
+    after: Handle | None = None
 
 
 class Keys(Model):
-    """Values at phases. After the last key it goes on to the first, across the join."""
+    """Values at phases. In a turn that loops it goes on from the last key to the first, across the join."""
 
+    told: ClassVar = Told("{keys} keys", "keys/0/value")
     motion: Literal["keys"]
-    keys: Annotated[tuple[Key, ...], Field(min_length=1, max_length=64)]
+    keys: Annotated[tuple[Key, ...], Field(min_length=1, max_length=MOST_KEYS)]
+
+
+class Follow(Model):
+    """Another number of the effect, later and weaker."""
+
+    told: ClassVar = Told("follows ×{gain}", "about")
+    motion: Literal["follow"]
+    place: Annotated[str, Field(max_length=200)]
+    delay: Rounds = number(0.1, "How much later.", (0, 0.5), (-10000, 10000), "of a turn")
+    gain: Finite = number(1.0, "How much of it.", (-1, 1), (-100000, 100000))
+    about: Amount | None = number(None, "What is added.", like="param")
+
+
+class Apart(Model):
+    """Each component by itself: still, or with a motion of its own."""
+
+    told: ClassVar = Told("{axes} apart", "axes", several=True)
+    motion: Literal["apart"]
+    axes: Annotated[tuple["Finite | Single", ...], Field(min_length=1, max_length=3)]
+
+
+Single = Annotated[Drift | Sway | Pulse | Flicker | Keys | Follow, Field(discriminator="motion")]
 
 
 class Feed(Model):
@@ -81,9 +171,9 @@ class Point(Model):
     value: Finite = still(..., "The value that goes out.", (0, 1), (-1000, 1000), label="out")
 
 
-#: Every motion; one more is one more class here and its values in `whorl.motion`.
-MOTIONS = (Drift, Sway, Keys)
-Motion = Drift | Sway | Keys
+#: Every motion; one more is one more class here, and its file in `whorl/motion`.
+MOTIONS = (Drift, Sway, Pulse, Flicker, Keys, Follow, Apart)
+Motion = Drift | Sway | Pulse | Flicker | Keys | Follow | Apart
 
 
 def _kind_of(value: Any) -> str | None:

@@ -1,7 +1,7 @@
 """Clear matter: how a see-through body bends, colours and veils what lies behind it."""
 
 from whorl.fields.hash import cell_hash, unit_of
-from whorl.fields.lighting import sky
+from whorl.fields.lighting import Lights, sky
 from whorl.fields.surface import towards
 from whorl.fields.surroundings import place_of
 from whorl.shade import (
@@ -133,30 +133,16 @@ def shown_share(base: Vec3, opacity: f32) -> Vec3:
 
 
 @shade
-def milk_of(
-    colour: Vec3,
-    strength: f32,
-    through: f32,
-    normal: Vec3,
-    key_to: Vec3,
-    key: Vec3,
-    fill_to: Vec3,
-    fill: Vec3,
-    rim_to: Vec3,
-    rim: Vec3,
-    zenith: Vec3,
-    horizon: Vec3,
-    ground: Vec3,
-) -> Vec4:
+def milk_of(colour: Vec3, strength: f32, through: f32, normal: Vec3, lights: Lights) -> Vec4:
     """The light that a body's milkiness scatters back on a way through it, and what it lets pass.
 
     Scattered once, with lamps reaching round to the far side by half as in any deep body.
     """
     share = exp2(-1.442695 * maximum(strength, 0.0) * through)
-    total = sky(normal, 1.0, zenith, horizon, ground)
-    total += key * (0.5 + 0.5 * dot(normal, key_to)) * 0.6
-    total += fill * (0.5 + 0.5 * dot(normal, fill_to)) * 0.6
-    total += rim * (0.5 + 0.5 * dot(normal, rim_to)) * 0.6
+    total = sky(normal, 1.0, lights)
+    total += lights.key * (0.5 + 0.5 * dot(normal, lights.key_to)) * 0.6
+    total += lights.fill * (0.5 + 0.5 * dot(normal, lights.fill_to)) * 0.6
+    total += lights.rim * (0.5 + 0.5 * dot(normal, lights.rim_to)) * 0.6
     return Vec4(maximum(colour, 0.0) * total * (1.0 - share), share)
 
 

@@ -3,7 +3,7 @@
 Exact for the shapes that a ray meets in closed form: the upright plane, the level one, disc and ball.
 """
 
-from whorl.fields.surroundings import NEVER, met
+from whorl.fields.surroundings import NEVER, Neighbours, met
 from whorl.shade import (
     Fixed,
     Vec3,
@@ -32,8 +32,7 @@ SOFT = 0.05
 def cast_point(
     origin: Vec3,
     direction: Vec3,
-    ground_plane: Vec4,
-    wall: Vec4,
+    near: Neighbours,
     to: Vec3,
     kinds: Fixed[i32],
     size: f32,
@@ -43,17 +42,17 @@ def cast_point(
 
     The place is that on the shape as it is made; it stands there `size` times as large.
     """
-    hit = met(origin, direction, ground_plane, wall, kinds)
+    hit = met(origin, direction, near, kinds)
     p = (origin + direction * minimum(hit.x, 500.0)) / size
     there = 1.0 if hit.x < NEVER else 0.0
     if shape == BALL:
         t = -dot(p, to)
-        near = p + to * t
-        off = sqrt(dot(near, near))
+        aside = p + to * t
+        off = sqrt(dot(aside, aside))
         back = sqrt(maximum(1.0 - off * off, 0.0))
         share = clamp(0.5 + (1.0 - off) / (SOFT * maximum(t, 0.05)), 0.0, 1.0)
         # The side that the light comes out of.
-        on = near - to * back
+        on = aside - to * back
         return Vec4(on / maximum(sqrt(dot(on, on)), 1e-6), share * there if t > 0.0 else 0.0)
     height = p.y if shape == LEVEL else p.z
     rise = to.y if shape == LEVEL else to.z

@@ -31,13 +31,13 @@ ROUND, DIAMOND, SQUARE = 0, 1, 2
 
 
 @shade
-def feature(cell: Vec3, period: Vec3, seed: u32, jitter: f32, evolve: f32) -> Vec3:
+def feature(cell: Vec3, period: Vec3, seed: u32, jitter: f32, churn: f32) -> Vec3:
     """Where the point of a cell lies in it, 0..1 per axis.
 
-    As `evolve` goes 0..1 it goes there and back once on each axis, from where it was.
+    As `churn` goes 0..1 it goes there and back once on each axis, from where it was.
     """
     h = cell_hash(wrapped(cell.x, period.x), wrapped(cell.y, period.y), wrapped(cell.z, period.z), seed)
-    t = fract(three_units(h) + evolve)
+    t = fract(three_units(h) + churn)
     there = absolute(t * 2.0 - 1.0)
     eased = there * there * (3.0 - 2.0 * there)
     return mix(Vec3(0.5), eased, jitter)
@@ -45,10 +45,10 @@ def feature(cell: Vec3, period: Vec3, seed: u32, jitter: f32, evolve: f32) -> Ve
 
 @shade
 def way_to(
-    base: Vec3, f: Vec3, offset: Vec3, count: Vec3, seed: u32, jitter: f32, evolve: f32, dimensions: Fixed[i32]
+    base: Vec3, f: Vec3, offset: Vec3, count: Vec3, seed: u32, jitter: f32, churn: f32, dimensions: Fixed[i32]
 ) -> Vec3:
     """The way from a place to the point of the cell so many cells away; in the plane it has no height."""
-    to = offset + feature(base + offset, count, seed, jitter, evolve) - f
+    to = offset + feature(base + offset, count, seed, jitter, churn) - f
     return Vec3(to.x, to.y, to.z if dimensions == 3 else 0.0)
 
 
@@ -61,7 +61,7 @@ def border(
     count: Vec3,
     seed: u32,
     jitter: f32,
-    evolve: f32,
+    churn: f32,
     dimensions: Fixed[i32],
 ) -> f32:
     """The distance, in cells, to the plane halfway between the two nearest points."""
@@ -70,7 +70,7 @@ def border(
         for j in range(5):
             for i in range(5):
                 offset = chosen + Vec3(f32(i - 2), f32(j - 2), f32(k - 2) if dimensions == 3 else 0.0)
-                to = way_to(base, f, offset, count, seed, jitter, evolve, dimensions)
+                to = way_to(base, f, offset, count, seed, jitter, churn, dimensions)
                 apart = to - to_near
                 gap = dot(apart, apart)
                 halfway = dot((to + to_near) * 0.5, apart) / sqrt(maximum(gap, 1e-8))
@@ -99,7 +99,7 @@ def second_nearest(
     count: Vec3,
     seed: u32,
     jitter: f32,
-    evolve: f32,
+    churn: f32,
     dimensions: Fixed[i32],
     metric: Fixed[i32],
 ) -> f32:
@@ -109,7 +109,7 @@ def second_nearest(
         for j in range(5):
             for i in range(5):
                 offset = Vec3(f32(i - 2), f32(j - 2), f32(k - 2) if dimensions == 3 else 0.0)
-                to = way_to(base, f, offset, count, seed, jitter, evolve, dimensions)
+                to = way_to(base, f, offset, count, seed, jitter, churn, dimensions)
                 away = offset - chosen
                 least = minimum(least, 64.0 if dot(away, away) < 0.5 else squared(to, metric))
     return minimum(sqrt(least), 2.0)
@@ -124,7 +124,7 @@ def power_mean(
     count: Vec3,
     seed: u32,
     jitter: f32,
-    evolve: f32,
+    churn: f32,
     smoothness: f32,
     dimensions: Fixed[i32],
     metric: Fixed[i32],
@@ -142,7 +142,7 @@ def power_mean(
             for i in range(3 if dimensions == 3 else 5):
                 half = 1.0 if dimensions == 3 else 2.0
                 offset = Vec3(f32(i) - half, f32(j) - half, f32(k) - 1.0 if dimensions == 3 else 0.0)
-                to = way_to(base, f, offset, count, seed, jitter, evolve, dimensions)
+                to = way_to(base, f, offset, count, seed, jitter, churn, dimensions)
                 away = offset - chosen
                 d = maximum(squared(to, metric), 1e-12)
                 left = clamp(2.0 - 2.0 * sqrt(d) / far, 0.0, 1.0)
@@ -158,7 +158,7 @@ def cells(
     scale: f32,
     jitter: f32,
     smoothness: f32,
-    evolve: f32,
+    churn: f32,
     seed: f32,
     dimensions: Fixed[i32],
     result: Fixed[i32],
@@ -186,7 +186,7 @@ def cells(
         for j in range(3):
             for i in range(3):
                 offset = Vec3(f32(i - 1), f32(j - 1), f32(k - 1) if dimensions == 3 else 0.0)
-                to = way_to(base, f, offset, count, first, jitter, evolve, dimensions)
+                to = way_to(base, f, offset, count, first, jitter, churn, dimensions)
                 d = squared(to, metric)
                 closer = d < near
                 chosen = offset if closer else chosen
@@ -197,12 +197,12 @@ def cells(
         h = cell_hash(wrapped(c.x, count.x), wrapped(c.y, count.y), wrapped(c.z, count.z), first + 77)
         return unit_of(h)
     if result == BORDER:
-        return border(base, f, chosen, to_near, count, first, jitter, evolve, dimensions)
+        return border(base, f, chosen, to_near, count, first, jitter, churn, dimensions)
     if result == SMOOTH:
-        return power_mean(base, f, chosen, near, count, first, jitter, evolve, smoothness, dimensions, metric)
+        return power_mean(base, f, chosen, near, count, first, jitter, churn, smoothness, dimensions, metric)
     if result == SECOND:
-        return second_nearest(base, f, chosen, count, first, jitter, evolve, dimensions, metric)
+        return second_nearest(base, f, chosen, count, first, jitter, churn, dimensions, metric)
     if result == BETWEEN:
-        other = second_nearest(base, f, chosen, count, first, jitter, evolve, dimensions, metric)
+        other = second_nearest(base, f, chosen, count, first, jitter, churn, dimensions, metric)
         return clamp(other - sqrt(near), 0.0, 1.0)
     return clamp(sqrt(near), 0.0, 1.0)

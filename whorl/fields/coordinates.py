@@ -153,24 +153,24 @@ def warp(
     period: Vec3,
     amount: f32,
     scale: f32,
-    evolve: f32,
+    churn: f32,
     steps: f32,
     seed: f32,
     octaves: Fixed[i32],
     dimensions: Fixed[i32],
-    evolution: Fixed[i32],
+    churns: Fixed[i32],
 ) -> Vec3:
     """Pushes coordinates about by noise: `amount` in units, `scale` in cells a unit."""
     q = lattice(below, scale)
     cells = cells_of(period, scale)
     first = seed_of(seed)
     whole = maximum(floor(steps + 0.5), 1.0)
-    turn = evolve - floor(evolve)
-    x = layered(q, cells, 0.5, turn, whole, first, octaves, 2, dimensions, evolution, 0)
-    y = layered(q, cells, 0.5, turn, whole, first + 101, octaves, 2, dimensions, evolution, 0)
+    turn = churn - floor(churn)
+    x = layered(q, cells, 0.5, turn, whole, first, octaves, 2, dimensions, churns, 0)
+    y = layered(q, cells, 0.5, turn, whole, first + 101, octaves, 2, dimensions, churns, 0)
     z = 0.5
     if dimensions == 3:
-        z = layered(q, cells, 0.5, turn, whole, first + 211, octaves, 2, dimensions, evolution, 0)
+        z = layered(q, cells, 0.5, turn, whole, first + 211, octaves, 2, dimensions, churns, 0)
     return below + (Vec3(x, y, z) - 0.5) * (2.0 * amount)
 
 

@@ -9,7 +9,22 @@ A lamp of strength 1 makes white matte that faces it 1.
 """
 
 from whorl.fields.surface import towards
-from whorl.shade import Fixed, Vec2, Vec3, Vec4, clamp, cos, dot, f32, i32, maximum, mix, shade, sin, sqrt
+from whorl.shade import Fixed, Vec2, Vec3, Vec4, clamp, cos, dot, f32, i32, maximum, mix, record, shade, sin, sqrt
+
+
+@record
+class Lights:
+    """Where each lamp stands and its light, and the three colours of the sky."""
+
+    key_to: Vec3
+    key: Vec3
+    fill_to: Vec3
+    fill: Vec3
+    rim_to: Vec3
+    rim: Vec3
+    zenith: Vec3
+    horizon: Vec3
+    ground: Vec3
 
 
 @shade
@@ -146,7 +161,7 @@ def lamp(
 
 
 @shade
-def sky(direction: Vec3, spread: f32, zenith: Vec3, horizon: Vec3, ground: Vec3) -> Vec3:
+def sky(direction: Vec3, spread: f32, lights: Lights) -> Vec3:
     """The sky's light from around a direction: 0 is as it is, 1 the mean that falls on matte.
 
     For a sky of one colour over ground of another the mean is exact: half of each, and more of the
@@ -155,13 +170,13 @@ def sky(direction: Vec3, spread: f32, zenith: Vec3, horizon: Vec3, ground: Vec3)
     width = 0.02 + 0.98 * spread
     above = clamp(0.5 + 0.5 * direction.y / width, 0.0, 1.0)
     high = mix(sqrt(clamp(direction.y, 0.0, 1.0)), 0.5 + 0.25 * direction.y, spread)
-    return mix(ground, mix(horizon, zenith, clamp(high, 0.0, 1.0)), above)
+    return mix(lights.ground, mix(lights.horizon, lights.zenith, clamp(high, 0.0, 1.0)), above)
 
 
 @shade
-def mirrored_sky(direction: Vec3, roughness: f32, zenith: Vec3, horizon: Vec3, ground: Vec3) -> Vec3:
+def mirrored_sky(direction: Vec3, roughness: f32, lights: Lights) -> Vec3:
     """The sky as facets of a roughness mirror it from around a direction."""
-    return sky(direction, roughness * roughness, zenith, horizon, ground)
+    return sky(direction, roughness * roughness, lights)
 
 
 @shade
@@ -188,15 +203,7 @@ def lit(
     view: Vec3,
     mirrored: Vec3,
     around: Vec3,
-    key_to: Vec3,
-    key: Vec3,
-    fill_to: Vec3,
-    fill: Vec3,
-    rim_to: Vec3,
-    rim: Vec3,
-    zenith: Vec3,
-    horizon: Vec3,
-    ground: Vec3,
+    lights: Lights,
     coated: Fixed[i32],
 ) -> Vec3:
     """A surface's light under three lamps and a sky, and its own glow; `normal` faces the viewer.
@@ -210,11 +217,11 @@ def lit(
     ior = clamp(index, 1.0, 4.0)
     body = matte_of(colour, m, mirrored)
     more = regained(straight_on(colour, m, ior), kept(clamp(dot(normal, view), 0.001, 1.0), r))
-    fallen = sky(normal, 1.0, zenith, horizon, ground)
+    fallen = sky(normal, 1.0, lights)
     total = (around * mirrored + fallen * body) * clamp(open, 0.0, 1.0)
-    total += lamp(colour, r, m, ior, normal, view, body, more, mirrored, key_to, key, coated)
-    total += lamp(colour, r, m, ior, normal, view, body, more, mirrored, fill_to, fill, coated)
-    total += lamp(colour, r, m, ior, normal, view, body, more, mirrored, rim_to, rim, coated)
+    total += lamp(colour, r, m, ior, normal, view, body, more, mirrored, lights.key_to, lights.key, coated)
+    total += lamp(colour, r, m, ior, normal, view, body, more, mirrored, lights.fill_to, lights.fill, coated)
+    total += lamp(colour, r, m, ior, normal, view, body, more, mirrored, lights.rim_to, lights.rim, coated)
     return maximum(total, 0.0) + maximum(emission, 0.0)
 
 
@@ -236,28 +243,15 @@ def _fallen(normal: Vec3, to: Vec3, light: Vec3, wrapped: Fixed[i32]) -> Vec3:
 
 
 @shade
-def light_on(
-    normal: Vec3,
-    at_key_to: Vec3,
-    at_key: Vec3,
-    at_fill_to: Vec3,
-    at_fill: Vec3,
-    at_rim_to: Vec3,
-    at_rim: Vec3,
-    at_zenith: Vec3,
-    at_horizon: Vec3,
-    at_ground: Vec3,
-    of: Fixed[i32],
-    wrapped: Fixed[i32],
-) -> f32:
+def light_on(normal: Vec3, at_lights: Lights, of: Fixed[i32], wrapped: Fixed[i32]) -> f32:
     """How much light falls on a surface, as brightness; a lamp of strength 1 that it faces gives 1."""
     total = Vec3(0.0, 0.0, 0.0)
     if of == ALL or of == SKY:
-        total += sky(normal, 1.0, at_zenith, at_horizon, at_ground)
+        total += sky(normal, 1.0, at_lights)
     if of == ALL or of == KEY:
-        total += _fallen(normal, at_key_to, at_key, wrapped)
+        total += _fallen(normal, at_lights.key_to, at_lights.key, wrapped)
     if of == ALL or of == FILL:
-        total += _fallen(normal, at_fill_to, at_fill, wrapped)
+        total += _fallen(normal, at_lights.fill_to, at_lights.fill, wrapped)
     if of == ALL or of == RIM:
-        total += _fallen(normal, at_rim_to, at_rim, wrapped)
+        total += _fallen(normal, at_lights.rim_to, at_lights.rim, wrapped)
     return dot(total, Vec3(0.2126, 0.7152, 0.0722))

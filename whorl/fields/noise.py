@@ -246,7 +246,7 @@ def octave(
     steps: f32,
     seed: u32,
     dimensions: Fixed[i32],
-    evolution: Fixed[i32],
+    churns: Fixed[i32],
     values: Fixed[i32],
 ) -> f32:
     """One octave in the dimensions asked for; `turn` walks a circle of `steps` cells.
@@ -254,10 +254,10 @@ def octave(
     In one dimension it is a line through noise of two, halfway between lattice rows.
     """
     if dimensions == 1:
-        if evolution == 1:
+        if churns == 1:
             return noise2(Vec2(p.x, turn * steps), Vec2(period.x, steps), seed, values)
         return noise2(Vec2(p.x, 0.5), Vec2(period.x, 0.0), seed, values)
-    if evolution == 1:
+    if churns == 1:
         if dimensions == 2:
             return noise3(Vec3(p.x, p.y, turn * steps), Vec3(period.x, period.y, steps), seed, values)
         return noise4(Vec4(p, turn * steps), Vec4(period, steps), seed, values)
@@ -277,7 +277,7 @@ def layered(
     octaves: Fixed[i32],
     lacunarity: Fixed[i32],
     dimensions: Fixed[i32],
-    evolution: Fixed[i32],
+    churns: Fixed[i32],
     style: Fixed[i32],
 ) -> f32:
     """Octaves of noise added up and divided by their weight: 0..1.
@@ -298,7 +298,7 @@ def layered(
             steps,
             seed + u32(i * 7919),
             dimensions,
-            evolution,
+            churns,
             1 if style == VALUES else 0,
         )
         total += share * styled(n, style)
@@ -317,31 +317,31 @@ def noise(
     scale: f32,
     gain: f32,
     distortion: f32,
-    evolve: f32,
+    churn: f32,
     steps: f32,
     seed: f32,
     octaves: Fixed[i32],
     lacunarity: Fixed[i32],
     dimensions: Fixed[i32],
-    evolution: Fixed[i32],
+    churns: Fixed[i32],
     distorted: Fixed[i32],
     style: Fixed[i32],
 ) -> f32:
     """Layered gradient noise, 0..1, that repeats with its coordinates' period.
 
-    `scale` in cells a unit; `gain` 0..1; `evolve` in turns of a circle of `steps` cells;
+    `scale` in cells a unit; `gain` 0..1; `churn` in turns of a circle of `steps` cells;
     `distortion` in cells, by which one noise pushes the other about.
     """
     q = lattice(p, scale)
     cells = cells_of(period, scale)
     first = seed_of(seed)
     whole = clamp(floor(steps + 0.5), 1.0, FARTHEST)
-    turn = evolve - floor(evolve)
+    turn = churn - floor(churn)
     if distorted == 1:
         shift = Vec3(
-            octave(q + 0.5, cells, turn, whole, first + 11, dimensions, evolution, 0),
-            octave(q + 0.5, cells, turn, whole, first + 23, dimensions, evolution, 0),
-            0.0 if dimensions < 3 else octave(q + 0.5, cells, turn, whole, first + 37, dimensions, evolution, 0),
+            octave(q + 0.5, cells, turn, whole, first + 11, dimensions, churns, 0),
+            octave(q + 0.5, cells, turn, whole, first + 23, dimensions, churns, 0),
+            0.0 if dimensions < 3 else octave(q + 0.5, cells, turn, whole, first + 37, dimensions, churns, 0),
         )
         q = q + shift * distortion
-    return layered(q, cells, gain, turn, whole, first, octaves, lacunarity, dimensions, evolution, style)
+    return layered(q, cells, gain, turn, whole, first, octaves, lacunarity, dimensions, churns, style)

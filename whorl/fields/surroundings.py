@@ -4,13 +4,11 @@ Floor and wall are planes, the post is an upright capsule and the ball a capsule
 that distances and what rays meet are exact. A ray is a cone: `spread` is how much its radius
 grows for each unit of way, so that edges are smooth and a rough mirror shows soft pictures.
 
-They come as four numbers each: the floor its colour and height, the wall its colour and how far
-behind the middle it stands, the post where its axis begins and how long that is, then its colour
-and radius, the ball its middle and radius. `kinds` says which there are: 1 for a floor of one
-colour or 2 for one in tiles, three times as much for the wall, 9 for a post, 18 for a ball.
+`kinds` says which there are: 1 for a floor of one colour or 2 for one in tiles, three times as much
+for the wall, 9 for a post, 18 for a ball.
 """
 
-from whorl.fields.lighting import sky
+from whorl.fields.lighting import Lights, sky
 from whorl.fields.surface import towards
 from whorl.shade import (
     Fixed,
@@ -28,9 +26,29 @@ from whorl.shade import (
     maximum,
     minimum,
     mix,
+    record,
     shade,
     sqrt,
 )
+
+
+@record
+class Neighbours:
+    """Colours and places: the floor's height, how far behind the middle the wall stands, where the
+    post's axis begins and how long that is, and the radius of post and ball."""
+
+    floor: Vec3
+    floor_height: f32
+    wall: Vec3
+    wall_depth: f32
+    post: Vec3
+    post_foot: Vec3
+    post_tall: f32
+    post_radius: f32
+    ball: Vec3
+    ball_centre: Vec3
+    ball_radius: f32
+
 
 #: A distance that nothing reaches.
 NEVER = 10000.0
@@ -130,17 +148,17 @@ def pictured(texel: Vec4, colour: Vec3) -> Vec3:
 
 
 @shade
-def gap(p: Vec3, ground_plane: Vec4, wall: Vec4, post: Vec4, post_skin: Vec4, ball: Vec4, kinds: Fixed[i32]) -> f32:
+def gap(p: Vec3, near: Neighbours, kinds: Fixed[i32]) -> f32:
     """The distance to the nearest neighbour, negative inside it; 10,000 where there is none."""
     least = NEVER
     if kinds % 3 > 0:
-        least = minimum(least, p.y - ground_plane.w)
+        least = minimum(least, p.y - near.floor_height)
     if kinds // 3 % 3 > 0:
-        least = minimum(least, p.z + wall.w)
+        least = minimum(least, p.z + near.wall_depth)
     if kinds // 9 % 2 > 0:
-        least = minimum(least, from_capsule(p, post.xyz, post.w, post_skin.w))
+        least = minimum(least, from_capsule(p, near.post_foot, near.post_tall, near.post_radius))
     if kinds // 18 > 0:
-        least = minimum(least, from_capsule(p, ball.xyz, 0.0, ball.w))
+        least = minimum(least, from_capsule(p, near.ball_centre, 0.0, near.ball_radius))
     return least
 
 
@@ -148,11 +166,7 @@ def gap(p: Vec3, ground_plane: Vec4, wall: Vec4, post: Vec4, post_skin: Vec4, ba
 def open_to(
     p: Vec3,
     normal: Vec3,
-    ground_plane: Vec4,
-    wall: Vec4,
-    post: Vec4,
-    post_skin: Vec4,
-    ball: Vec4,
+    near: Neighbours,
     kinds: Fixed[i32],
 ) -> f32:
     """How much of the light from all round neighbours leave to a surface, 0..1.
@@ -162,7 +176,7 @@ def open_to(
     kept = 1.0
     for i in range(3):
         way = 0.08 * exp2(f32(i) * 1.5)
-        d = gap(p + normal * way, ground_plane, wall, post, post_skin, ball, kinds)
+        d = gap(p + normal * way, near, kinds)
         kept -= clamp((way - d) / way, 0.0, 1.0) * 0.42 * exp2(-f32(i))
     return clamp(kept, 0.0, 1.0)
 
@@ -171,73 +185,56 @@ def open_to(
 def behind(
     p: Vec3,
     direction: Vec3,
-    ground_plane: Vec4,
-    wall: Vec4,
-    post: Vec4,
-    post_skin: Vec4,
-    ball: Vec4,
+    near: Neighbours,
     kinds: Fixed[i32],
 ) -> f32:
     """How far it is from a point along a unit direction to the next neighbour; 10,000 where there is none."""
     least = NEVER
     if kinds % 3 > 0:
-        least = minimum(least, to_plane(p.y - ground_plane.w, direction.y))
+        least = minimum(least, to_plane(p.y - near.floor_height, direction.y))
     if kinds // 3 % 3 > 0:
-        least = minimum(least, to_plane(p.z + wall.w, direction.z))
+        least = minimum(least, to_plane(p.z + near.wall_depth, direction.z))
     if kinds // 9 % 2 > 0:
-        a = to_capsule(p, direction, post.xyz, post.w, post_skin.w, 0.0, 0.0)
+        a = to_capsule(p, direction, near.post_foot, near.post_tall, near.post_radius, 0.0, 0.0)
         least = a.x if a.y > 0.5 and a.x < least else least
     if kinds // 18 > 0:
-        b = to_capsule(p, direction, ball.xyz, 0.0, ball.w, 0.0, 0.0)
+        b = to_capsule(p, direction, near.ball_centre, 0.0, near.ball_radius, 0.0, 0.0)
         least = b.x if b.y > 0.5 and b.x < least else least
     return least
 
 
 @shade
-def reached(p: Vec3, to: Vec3, post: Vec4, post_skin: Vec4, ball: Vec4, kinds: Fixed[i32]) -> f32:
+def reached(p: Vec3, to: Vec3, near: Neighbours, kinds: Fixed[i32]) -> f32:
     """What share of a lamp's light post and ball leave to a point, 0..1; shadows soften with distance."""
     through = 1.0
     if kinds // 9 % 2 > 0:
-        a = to_capsule(p, to, post.xyz, post.w, post_skin.w, 0.0, 0.06)
+        a = to_capsule(p, to, near.post_foot, near.post_tall, near.post_radius, 0.0, 0.06)
         through *= 1.0 - a.y
     if kinds // 18 > 0:
-        b = to_capsule(p, to, ball.xyz, 0.0, ball.w, 0.0, 0.06)
+        b = to_capsule(p, to, near.ball_centre, 0.0, near.ball_radius, 0.0, 0.06)
         through *= 1.0 - b.y
     return through
 
 
 @shade
-def matte(
-    colour: Vec3,
-    normal: Vec3,
-    open: f32,
-    key_to: Vec3,
-    key: Vec3,
-    fill_to: Vec3,
-    fill: Vec3,
-    rim_to: Vec3,
-    rim: Vec3,
-    zenith: Vec3,
-    horizon: Vec3,
-    ground: Vec3,
-) -> Vec3:
-    """The light a matte neighbour sends back; `open` is what is left of the sky's."""
-    total = sky(normal, 1.0, zenith, horizon, ground) * open
-    total += key * maximum(dot(normal, key_to), 0.0)
-    total += fill * maximum(dot(normal, fill_to), 0.0)
-    total += rim * maximum(dot(normal, rim_to), 0.0)
+def matte(colour: Vec3, normal: Vec3, open: f32, key: Vec3, lights: Lights) -> Vec3:
+    """The light a matte neighbour sends back; `open` is what is left of the sky's, `key` of the key lamp's."""
+    total = sky(normal, 1.0, lights) * open
+    total += key * maximum(dot(normal, lights.key_to), 0.0)
+    total += lights.fill * maximum(dot(normal, lights.fill_to), 0.0)
+    total += lights.rim * maximum(dot(normal, lights.rim_to), 0.0)
     return colour * total
 
 
 @shade
-def met(origin: Vec3, direction: Vec3, ground_plane: Vec4, wall: Vec4, kinds: Fixed[i32]) -> Vec2:
+def met(origin: Vec3, direction: Vec3, near: Neighbours, kinds: Fixed[i32]) -> Vec2:
     """How far a ray goes to floor or wall, whichever is first, and 1 where that is the wall."""
     t = NEVER
     which = 0.0
     if kinds % 3 > 0:
-        t = to_plane(origin.y - ground_plane.w, direction.y)
+        t = to_plane(origin.y - near.floor_height, direction.y)
     if kinds // 3 % 3 > 0:
-        other = to_plane(origin.z + wall.w, direction.z)
+        other = to_plane(origin.z + near.wall_depth, direction.z)
         which = 1.0 if other < t else 0.0
         t = minimum(t, other)
     return Vec2(t, which)
@@ -251,21 +248,8 @@ def seen(
     spread: f32,
     beyond: Vec3,
     cast: Vec3,
-    ground_plane: Vec4,
-    wall: Vec4,
-    post: Vec4,
-    post_skin: Vec4,
-    ball: Vec4,
-    ball_skin: Vec4,
-    key_to: Vec3,
-    key: Vec3,
-    fill_to: Vec3,
-    fill: Vec3,
-    rim_to: Vec3,
-    rim: Vec3,
-    zenith: Vec3,
-    horizon: Vec3,
-    ground: Vec3,
+    near: Neighbours,
+    lights: Lights,
     kinds: Fixed[i32],
 ) -> Vec3:
     """The light that a cone about a ray brings from the neighbours, and from `beyond` past them.
@@ -273,7 +257,7 @@ def seen(
     `cast` is what the effect lets through of the key light to floor and wall where the ray ends.
     """
     total = beyond
-    hit = met(origin, direction, ground_plane, wall, kinds)
+    hit = met(origin, direction, near, kinds)
     t = hit.x
     if kinds % 9 > 0:
         at = origin + direction * minimum(t, 500.0)
@@ -285,30 +269,28 @@ def seen(
             tiles = 0.0 if on_wall else tiled(at.x * 2.0, at.z * 2.0, wide)
         if kinds // 3 % 3 == 2:
             tiles = tiled(at.x * 2.0, at.y * 2.0, wide) if on_wall else tiles
-        colour = (wall.xyz if on_wall else ground_plane.xyz) * (1.0 + 0.22 * tiles)
-        left = reached(at + normal * 0.001, key_to, post, post_skin, ball, kinds)
-        open = open_to(at, normal, ground_plane, wall, post, post_skin, ball, kinds)
-        lit = key * cast * left
-        light = matte(colour, normal, open, key_to, lit, fill_to, fill, rim_to, rim, zenith, horizon, ground)
+        colour = (near.wall if on_wall else near.floor) * (1.0 + 0.22 * tiles)
+        left = reached(at + normal * 0.001, lights.key_to, near, kinds)
+        open = open_to(at, normal, near, kinds)
+        lit = lights.key * cast * left
+        light = matte(colour, normal, open, lit, lights)
         out = maximum(sqrt(dot(at, at)) - 2.0, 0.0) / FADE
         total = mix(total, light, 0.0 if t > 400.0 else exp2(-out * out))
     if kinds // 9 % 2 > 0:
-        a = to_capsule(origin, direction, post.xyz, post.w, post_skin.w, start, spread)
+        a = to_capsule(origin, direction, near.post_foot, near.post_tall, near.post_radius, start, spread)
         on = origin + direction * a.x
-        q = on - post.xyz
-        up = towards(q - Vec3(0.0, clamp(q.y, 0.0, maximum(post.w, 0.0)), 0.0))
-        free = open_to(on, up, ground_plane, wall, post, post_skin, ball, kinds - 9)
-        skin = post_skin.xyz
-        light2 = matte(skin, up, free, key_to, key, fill_to, fill, rim_to, rim, zenith, horizon, ground)
+        q = on - near.post_foot
+        up = towards(q - Vec3(0.0, clamp(q.y, 0.0, maximum(near.post_tall, 0.0)), 0.0))
+        free = open_to(on, up, near, kinds - 9)
+        light2 = matte(near.post, up, free, lights.key, lights)
         total = mix(total, light2, a.y if a.x < t else 0.0)
         t = a.x if a.y > 0.5 and a.x < t else t
     if kinds // 18 > 0:
-        b = to_capsule(origin, direction, ball.xyz, 0.0, ball.w, start, spread)
+        b = to_capsule(origin, direction, near.ball_centre, 0.0, near.ball_radius, start, spread)
         on2 = origin + direction * b.x
-        up2 = towards(on2 - ball.xyz)
-        free2 = open_to(on2, up2, ground_plane, wall, post, post_skin, ball, kinds - 18)
-        skin2 = ball_skin.xyz
-        light3 = matte(skin2, up2, free2, key_to, key, fill_to, fill, rim_to, rim, zenith, horizon, ground)
+        up2 = towards(on2 - near.ball_centre)
+        free2 = open_to(on2, up2, near, kinds - 18)
+        light3 = matte(near.ball, up2, free2, lights.key, lights)
         total = mix(total, light3, b.y if b.x < t else 0.0)
     return total
 
@@ -320,27 +302,23 @@ def unhidden(
     at_distance: f32,
     eye: Vec3,
     pixel: f32,
-    ground_plane: Vec4,
-    wall: Vec4,
-    post: Vec4,
-    post_skin: Vec4,
-    ball: Vec4,
+    near: Neighbours,
     kinds: Fixed[i32],
 ) -> f32:
     """How much of a surface point neighbours before it leave to be seen, 0..1, smooth over a pixel."""
     left = 1.0
     wide = maximum(pixel * at_distance, 1e-5)
     if kinds % 3 > 0:
-        over = clamp(0.5 + (at_world.y - ground_plane.w) / wide, 0.0, 1.0)
-        left *= over if eye.y > ground_plane.w else 1.0
+        over = clamp(0.5 + (at_world.y - near.floor_height) / wide, 0.0, 1.0)
+        left *= over if eye.y > near.floor_height else 1.0
     if kinds // 3 % 3 > 0:
-        before = clamp(0.5 + (at_world.z + wall.w) / wide, 0.0, 1.0)
-        left *= before if eye.z > -wall.w else 1.0
+        before = clamp(0.5 + (at_world.z + near.wall_depth) / wide, 0.0, 1.0)
+        left *= before if eye.z > -near.wall_depth else 1.0
     if kinds // 9 % 2 > 0:
-        a = to_capsule(eye, -at_view, post.xyz, post.w, post_skin.w, 0.0, pixel * 0.5)
+        a = to_capsule(eye, -at_view, near.post_foot, near.post_tall, near.post_radius, 0.0, pixel * 0.5)
         left *= 1.0 - a.y * clamp(0.5 + (at_distance - a.x) / wide, 0.0, 1.0)
     if kinds // 18 > 0:
-        b = to_capsule(eye, -at_view, ball.xyz, 0.0, ball.w, 0.0, pixel * 0.5)
+        b = to_capsule(eye, -at_view, near.ball_centre, 0.0, near.ball_radius, 0.0, pixel * 0.5)
         left *= 1.0 - b.y * clamp(0.5 + (at_distance - b.x) / wide, 0.0, 1.0)
     return left
 
@@ -349,12 +327,6 @@ def unhidden(
 def uncovered(picture: Vec4, left: f32, alone: f32) -> Vec4:
     """What is seen of a surface past the neighbours before it; all of it where it is `alone`."""
     return picture * maximum(left, alone)
-
-
-@shade
-def packed(v: Vec3, w: f32) -> Vec4:
-    """Four numbers in one."""
-    return Vec4(v, w)
 
 
 @shade

@@ -2,6 +2,6 @@
 
 from whorl.images.decode import BadImage, Decoded, decode
 from whorl.images.library import Library, library
-from whorl.images.pyramid import Pyramid, pyramid_of
+from whorl.images.sheet import Sheet, sheet_of
 
-__all__ = ["BadImage", "Decoded", "Library", "Pyramid", "decode", "library", "pyramid_of"]
+__all__ = ["BadImage", "Decoded", "Library", "Sheet", "decode", "library", "sheet_of"]

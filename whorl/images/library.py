@@ -1,18 +1,27 @@
 """Picture and mesh files by the hash of their content: in memory, and in a folder where one is given."""
 
 import hashlib
+import logging
 import os
 import re
 import tempfile
 import threading
-from functools import lru_cache
 from pathlib import Path
+from typing import Any
+
+from cachetools import LRUCache, cached
 
 from whorl.images.decode import Decoded, decode
-from whorl.images.pyramid import Pyramid, pyramid_of
+from whorl.images.sheet import Sheet, sheet_of
 from whorl.images.solid import Solid, read_solid
+from whorl.refused import Refused
 
+LOG = logging.getLogger("whorl.library")
 _HASH = re.compile(r"[0-9a-f]{64}")
+
+
+class NotKept(Refused):
+    """A file that is not here, or not what it was."""
 
 
 class Library:
@@ -34,43 +43,59 @@ class Library:
         return self.keep(data), made
 
     def keep(self, data: bytes) -> str:
-        """Keep a file that was read; gives its hash."""
+        """Keep a file that was read; gives its hash. One that was damaged since is written anew."""
         digest = hashlib.sha256(data).hexdigest()
         if self.folder is None:
             self.files[digest] = data
-        elif not (path := self.folder / digest).exists():
+        elif self.data(digest) is None:
             self.folder.mkdir(parents=True, exist_ok=True)
             handle, part = tempfile.mkstemp(dir=self.folder, suffix=".part")
-            with os.fdopen(handle, "wb") as f:
-                f.write(data)
-            os.replace(part, path)
+            try:
+                with os.fdopen(handle, "wb") as f:
+                    f.write(data)
+                    f.flush()
+                    os.fsync(f.fileno())
+                os.replace(part, self.folder / digest)
+            except BaseException:
+                Path(part).unlink(missing_ok=True)
+                raise
         return digest
 
     def data(self, digest: str) -> bytes | None:
-        """The file with this hash, or None."""
+        """The file with this hash, or None: also where what stands there is something else."""
         if not _HASH.fullmatch(digest):
             return None
         if digest in self.files:
             return self.files[digest]
         path = self.folder / digest if self.folder else None
-        return path.read_bytes() if path and path.exists() else None
+        if path is None or not path.exists():
+            return None
+        data = path.read_bytes()
+        if hashlib.sha256(data).hexdigest() != digest:
+            LOG.warning("the file %s is damaged", path)
+            return None
+        return data
 
     def has(self, digest: str) -> bool:
         """Whether the file is here."""
         known = digest in self.files
         return known or bool(_HASH.fullmatch(digest) and self.folder and (self.folder / digest).exists())
 
-    def pyramid(self, digest: str, srgb: bool) -> Pyramid:
-        """The levels of a picture; KeyError where it is not here."""
-        return _pyramid(self, digest, srgb)
+    def sheet(self, digest: str, srgb: bool) -> Sheet:
+        """The levels of a picture. Raises NotKept where it is not here, BadImage where it is no picture."""
+        return _sheet(self, digest, srgb)
 
 
-@lru_cache(maxsize=16)
-def _pyramid(library: Library, digest: str, srgb: bool) -> Pyramid:
+#: Sheets in memory, up to so many bytes of texels.
+_SHEETS: LRUCache[Any, Sheet] = LRUCache(768 * 1024 * 1024, getsizeof=lambda sheet: sheet.image.pixels.nbytes)
+
+
+@cached(_SHEETS, lock=threading.RLock())
+def _sheet(library: Library, digest: str, srgb: bool) -> Sheet:
     data = library.data(digest)
     if data is None:
-        raise KeyError(digest)
-    return pyramid_of(decode(data), srgb)
+        raise NotKept("the file of a picture is damaged or gone; bring it in once more")
+    return sheet_of(decode(data), srgb)
 
 
 #: The files of this process; a server or the command line gives it its folder.

@@ -1,62 +1,93 @@
-"""How numbers change over a turn: the value of a motion at a phase."""
+"""How numbers change over a turn: the value of a motion at a phase, whether it comes back, what it begins with.
 
-import math
+Each motion is a file of its own, called as it is in a document.
+"""
+
 from collections.abc import Sequence
+from dataclasses import dataclass
+from importlib import import_module
+
+import numpy as np
+from numpy.typing import NDArray
 
 from whorl.beads.spec import Numbers, Param
-from whorl.effect.value import Amount, Drift, Key, Keys, Motion
+from whorl.effect.tree import motion_name
+from whorl.effect.value import MOTIONS, Motion
+from whorl.motion.kind import Closing, Kind, Others, Rows, Start, Times, alone, default, fill
+
+#: How each motion goes, by its class.
+HOW: dict[type, Kind] = {m: import_module(f"whorl.motion.{motion_name(m)}").HOW for m in MOTIONS}  # type: ignore[type-arg]
 
 
-def fill(given: Amount | None, rest: Sequence[float]) -> Numbers:
-    """A number or a few as all components; what is not given comes from `rest`.
-
-    >>> fill([3.0], (1.0, 1.0, 1.0)), fill(None, (0.5,))
-    ((3.0, 1.0, 1.0), (0.5,))
-    """
-    if given is None:
-        return tuple(rest)
-    parts = [given] if isinstance(given, int | float) else list(given)
-    return tuple(float(x) for x in [*parts, *list(rest)[len(parts) :]][: len(rest)])
+def rows(motion: Motion, param: Param, times: Times) -> Rows:
+    """The param's components, a row for each phase. Finite for every document."""
+    made: Rows = HOW[type(motion)].rows(motion, param, times)
+    return made
 
 
-def unit(param: Param) -> float:
-    """What one cycle of a drift adds: the amount after which the picture is the same, or 1."""
-    return float(param.wrap) if isinstance(param.wrap, int | float) else 1.0
-
-
-def value(motion: Motion, param: Param, phase: float) -> Numbers:
+def value(motion: Motion, param: Param, phase: float, looping: bool = True) -> Numbers:
     """The param's components at `phase`, 0..1 of a turn. Finite for every document."""
-    zero = (0.0,) * param.size
-    default: Numbers = tuple(param.default)  # type: ignore[arg-type]
-    if isinstance(motion, Keys):
-        return _keyed(motion.keys, default, phase)
-    base = fill(motion.base, default)
-    if isinstance(motion, Drift):
-        cycles = fill(motion.cycles, zero)
-        return tuple(b + c * unit(param) * phase for b, c in zip(base, cycles, strict=True))
-    amount = fill(motion.amount, zero)
-    wave = math.sin(2 * math.pi * (motion.cycles * phase + motion.start))
-    return tuple(b + a * wave for b, a in zip(base, amount, strict=True))
+    return tuple(rows(motion, param, Times.of([phase], looping))[0].tolist())
 
 
-def _keyed(keys: Sequence[Key], default: Numbers, phase: float) -> Numbers:
-    ordered = sorted(keys, key=lambda k: k.phase)
-    after = next((i for i, k in enumerate(ordered) if k.phase > phase), len(ordered))
-    here = ordered[after - 1]
-    there = ordered[after % len(ordered)]
-    # Across the join the next key lies one turn further on.
-    start = here.phase - (1.0 if after == 0 else 0.0)
-    end = there.phase + (1.0 if after == len(ordered) else 0.0)
-    gap = end - start
-    t = (phase - start) / gap if gap > 1e-9 else 0.0
-    if here.ease == "held":
-        t = 0.0
-    elif here.ease == "eased":
-        t = t * t * (3 - 2 * t)
-    a, b = fill(here.value, default), fill(there.value, default)
-    return tuple(x + (y - x) * t for x, y in zip(a, b, strict=True))
+@dataclass(frozen=True)
+class Track:
+    """A param in motion: its components at a phase of the turn, or at many."""
+
+    motion: Motion
+    param: Param
+    looping: bool = True
+    others: Others = alone
+
+    def __call__(self, phase: float) -> Numbers:
+        return tuple(self.rows([phase])[0].tolist())
+
+    def rows(self, phases: Sequence[float] | NDArray[np.float64]) -> Rows:
+        """A row for each phase."""
+        return rows(self.motion, self.param, Times.of(phases, self.looping, self.others))
 
 
-def table(motion: Motion, param: Param, frames: int) -> list[Numbers]:
-    """One row for each frame of a turn: frame f is at phase f / frames."""
-    return [value(motion, param, f / frames) for f in range(frames)]
+def closing(motion: Motion, param: Param, period: Numbers = (0.0, 0.0, 0.0), others: Others = alone) -> list[Closing]:
+    """What each axis of a motion does at the join of a turn that loops.
+
+    `period` is that of the coordinates the param moves, where its wrap is "period".
+    """
+    return [_axis(motion, param, i, period, others) for i in range(param.size)]
+
+
+def mended(motion: Motion, param: Param, period: Numbers = (0.0, 0.0, 0.0), others: Others = alone) -> Motion:
+    """The nearest motion that closes on every axis where one is known."""
+    for i in range(param.size):
+        found = _axis(motion, param, i, period, others)
+        if found.mend is not None:
+            motion = found.mend
+    return motion
+
+
+def _axis(motion: Motion, param: Param, axis: int, period: Numbers, others: Others) -> Closing:
+    along = period[axis] if axis < 3 else 0.0
+    wrap = along if param.wrap == "period" else float(param.wrap or 0.0)
+    return HOW[type(motion)].closing(motion, param, axis, wrap, others)
+
+
+def begin(kind: str, param: Param, now: Numbers, follows: str = "", others: Others = alone) -> Motion:
+    """A motion of a number that stands at `now`: its first component moves, by a quarter of its slider.
+
+    It stays within the hard limits all through. `follows` is the place of another number, for what
+    follows one, and `others` knows that. KeyError where there is no such kind.
+    """
+    low, high = param.hard
+    reach = min((param.soft[1] - param.soft[0]) / 4, (high - low) / 2)
+    how = {motion_name(m): HOW[m] for m in MOTIONS}[kind]
+    made: Motion = how.begun(Start(param, fill(tuple(now), default(param)), reach, follows, others))
+    return made
+
+
+def amounts(motion: Motion) -> list[object]:
+    """All of a motion's numbers that are as many as what moves has components."""
+    return list(HOW[type(motion)].amounts(motion))
+
+
+def quickest(motion: Motion) -> float:
+    """How many times a turn a motion goes there and back, at the most."""
+    return HOW[type(motion)].quickest(motion)

@@ -1,37 +1,47 @@
 """What a program is made of: nodes in order, uniforms, and the peek numbers."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Literal, Protocol
 
-from whorl.beads.spec import LISTS, Numbers, Param, Signal
-from whorl.effect.document import Effect
-from whorl.effect.value import Motion
+import numpy as np
+from numpy.typing import NDArray
+
+from whorl.beads.spec import Numbers, Param, Signal
 from whorl.fields import colour
-from whorl.motion import values as motion_values
 from whorl.shade import Unchecked
 from whorl.shade.specialise import Fixed
-from whorl.shade.types import TABLE8, ShadeType, floats
+from whorl.shade.types import TABLES, ShadeType, floats
 from whorl.shade.values import vec
-from whorl.shapes import SHAPES
+
+
+class Moves(Protocol):
+    """A number in motion: its components at a phase of the turn, and at many."""
+
+    def __call__(self, phase: float) -> Numbers: ...
+
+    def rows(self, phases: Sequence[float] | NDArray[np.float64]) -> NDArray[np.float64]:
+        """A row for each phase."""
+        ...
 
 
 @dataclass(frozen=True)
 class Uniform:
-    """A number of the document as the program reads it."""
+    """A number as the program reads it, by the place it comes from; `track` is what it is at a phase, if it moves."""
 
     name: str
     place: str
     param: Param
     value: Numbers
-    motion: Motion | None = None
+    track: Moves | None = None
 
     @property
     def type(self) -> ShadeType:
-        return TABLE8 if self.param.type in LISTS else floats(self.param.size)
+        return TABLES.get(self.param.size) or floats(self.param.size)
 
     def at(self, phase: float) -> Numbers:
         """The components at a phase of the turn."""
-        return self.value if self.motion is None else motion_values.value(self.motion, self.param, phase)
+        return self.value if self.track is None else self.track(phase)
 
 
 @dataclass(frozen=True)
@@ -123,30 +133,17 @@ class Picture:
 
 
 @dataclass(frozen=True)
-class FromPicture:
-    """What a picture holds at coordinates, filtered over a pixel; `wrap` is its place in the choices.
+class FromImage:
+    """A picture as an image, all its levels in one sheet; without one, what was drawn of the far side."""
 
-    `span` are the coordinates whose change from pixel to pixel counts: those of the point itself
-    where a neighbouring one is looked up, so that both see the same level of the picture.
-    """
-
-    picture: Picture
-    node: "Node"
-    span: "Node"
-    period: "Period | None"
-    detail: "Arg"
-    wrap: int
-    blocky: bool
+    picture: Picture | None
 
 
 @dataclass(frozen=True)
-class FromFar:
-    """What was drawn of the far side about a place of the picture.
+class FromSheet:
+    """Where the levels of a picture lie in its sheet, as `images.sheet.Sheet` says it."""
 
-    The node gives the place, as `at_screen` counts, and how far round it as the third number.
-    """
-
-    node: "Node"
+    picture: Picture
 
 
 @dataclass(frozen=True)
@@ -156,18 +153,12 @@ class Literals:
     values: Numbers
 
 
-Arg = FromUniform | FromNode | FromPoint | FromCamera | FromPeriod | Footprint | FromPicture | FromFar | Literals
-#: How many places the far side is looked up at where it is blurred, and the angle from each to the next.
-TAPS, GOLDEN = 16, 2.399963
-#: Arguments that are made from nodes.
-OfNode = FromNode | Footprint | FromPicture | FromFar
+Arg = FromUniform | FromNode | FromPoint | FromCamera | FromPeriod | Footprint | FromImage | FromSheet | Literals
 
 
 def nodes_of(arg: Arg) -> "tuple[Node, ...]":
     """The nodes an argument is made from."""
-    if isinstance(arg, FromPicture):
-        return (arg.node,) if arg.span is arg.node else (arg.node, arg.span)
-    return (arg.node,) if isinstance(arg, FromNode | Footprint | FromFar) else ()
+    return (arg.node,) if isinstance(arg, FromNode | Footprint) else ()
 
 
 @dataclass(frozen=True, eq=False)
@@ -213,9 +204,8 @@ class Node:
 
 @dataclass
 class Plan:
-    """An effect ready to run or to print."""
+    """What is ready to run or to print."""
 
-    effect: Effect
     nodes: list[Node] = field(default_factory=list)
     uniforms: list[Uniform] = field(default_factory=list)
     beads: dict[str, Node] = field(default_factory=dict)
@@ -234,6 +224,8 @@ class Plan:
     #: Whether neighbours may stand before the shape.
     hidden: bool = False
     pictures: list[Picture] = field(default_factory=list)
+    #: Whether the near side of the shape covers all of its far side.
+    closed: bool = True
 
     @property
     def layer(self) -> Literal["", "laid", "kept", "again"]:
@@ -244,8 +236,7 @@ class Plan:
         """
         if not self.layered or not self.hidden:
             return "laid" if self.layered else ""
-        stage = self.effect.stage
-        return "kept" if SHAPES[stage.shape].closed and stage.mesh is None else "again"
+        return "kept" if self.closed else "again"
 
     @property
     def own(self) -> list[Node]:

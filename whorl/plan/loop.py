@@ -7,9 +7,11 @@ from typing import Any
 from whorl.beads.catalogue import CATALOGUE
 from whorl.beads.spec import COORDS, Numbers
 from whorl.effect.strands import Bead
-from whorl.effect.value import Drift, Keys
-from whorl.motion.closing import Closing, closing, mended
-from whorl.plan.graph import FromNode, FromUniform, Node, Plan, Uniform
+from whorl.effect.value import Apart, Drift, Follow, Keys
+from whorl.motion.kind import Closing
+from whorl.motion.values import Track, closing, mended
+from whorl.plan.build import Planned
+from whorl.plan.graph import FromNode, FromUniform, Node, Uniform
 from whorl.shapes import SHAPES
 
 
@@ -27,28 +29,37 @@ class LoopFinding:
     kind: str = "open loop"
 
 
-def closings(plan: Plan) -> dict[str, list[Closing]]:
+def closings(plan: Planned) -> dict[str, list[Closing]]:
     """For each uniform in motion, by its place, what each of its axes does at the join."""
     out = {}
     for uniform in plan.uniforms:
-        if uniform.motion is not None:
-            out[uniform.place] = closing(uniform.motion, uniform.param, _period_before(plan, uniform))
+        track = uniform.track
+        if isinstance(track, Track):
+            period = _period_before(plan, uniform)
+            out[uniform.place] = (
+                closing(track.motion, uniform.param, period, track.others)
+                if track.looping
+                else [Closing(axis, True) for axis in range(uniform.param.size)]
+            )
     return out
 
 
-def findings(plan: Plan) -> list[LoopFinding]:
+def findings(plan: Planned) -> list[LoopFinding]:
     """All findings of the loop, in the order of the sheet."""
     out: list[LoopFinding] = []
     for uniform in plan.uniforms:
-        if uniform.motion is None:
+        if not isinstance(uniform.track, Track) or not uniform.track.looping:
             continue
+        motion, others = uniform.track.motion, uniform.track.others
         period, seen = _period_before(plan, uniform), set[str]()
-        mend = mended(uniform.motion, uniform.param, period).model_dump(mode="json")
-        for c in closing(uniform.motion, uniform.param, period):
+        nearest = mended(motion, uniform.param, period, others)
+        mend = None if nearest == motion else nearest.model_dump(mode="json")
+        for c in closing(motion, uniform.param, period, others):
             if not c.closed and c.words not in seen:
                 seen.add(c.words)
                 out.append(LoopFinding(uniform.place, c.words, c.axis, mend))
-    out += _ended(plan)
+    if plan.effect.turn.looping:
+        out += _ended(plan)
     out += _seams(plan)
     return out
 
@@ -58,7 +69,7 @@ def _incoming(node: Node) -> Node | None:
     return first.node if first and first.node.gives is COORDS else None
 
 
-def _period_before(plan: Plan, uniform: Uniform) -> Numbers:
+def _period_before(plan: Planned, uniform: Uniform) -> Numbers:
     owner = plan.beads.get(_bead_place(uniform.place))
     before = _incoming(owner) if owner else None
     return before.period.at(0.0) if before and before.period else (0.0, 0.0, 0.0)
@@ -70,10 +81,11 @@ def _bead_place(place: str) -> str:
 
 def _rides(uniform: Uniform) -> bool:
     """Whether a motion closes only because its coordinates repeat."""
-    return uniform.param.name in ("offset", "by") and isinstance(uniform.motion, Drift | Keys)
+    motion = uniform.track.motion if isinstance(uniform.track, Track) else None
+    return uniform.param.rides and isinstance(motion, Drift | Keys | Follow | Apart)
 
 
-def _ended(plan: Plan) -> list[LoopFinding]:
+def _ended(plan: Planned) -> list[LoopFinding]:
     """Scrolling that a later bead robs of its repeat."""
     out: list[LoopFinding] = []
     riders: dict[int, set[str]] = {}
@@ -95,7 +107,7 @@ def _ended(plan: Plan) -> list[LoopFinding]:
     return out
 
 
-def _seams(plan: Plan) -> list[LoopFinding]:
+def _seams(plan: Planned) -> list[LoopFinding]:
     """Beads whose cells, lines or waves do not fit a whole number of times into a period."""
     out: list[LoopFinding] = []
     for place, node in plan.beads.items():
@@ -106,7 +118,7 @@ def _seams(plan: Plan) -> list[LoopFinding]:
             continue
         given = {a.uniform.param.name: a.uniform for a in node.args if isinstance(a, FromUniform)}
         scale = given.get(spec.fits)
-        if scale is None or scale.motion is not None:
+        if scale is None or scale.track is not None:
             continue
         settings = {s.name: bead.settings.get(s.name, s.default) for s in spec.settings}
         lies = spec.lies(settings, {name: u.value for name, u in given.items()})
@@ -136,7 +148,7 @@ def _seam(scale: Uniform, component: int, axis: int, period: float) -> LoopFindi
     return LoopFinding(scale.place, words, axis, mend[0] if len(mend) == 1 else mend, "seam")
 
 
-def _meeting(plan: Plan, node: Node) -> set[int]:
+def _meeting(plan: Planned, node: Node) -> set[int]:
     """The axes on which a picture would show that the coordinates do not meet themselves."""
     if not node.place.startswith("strands/"):
         # Of the surface, or measured from a beacon: nothing comes round there.
@@ -150,17 +162,17 @@ def _meeting(plan: Plan, node: Node) -> set[int]:
     carried = _meeting(plan, before) if before else set()
     if bead.kind == "scroll":
         for arg in node.args:
-            if isinstance(arg, FromUniform) and arg.uniform.motion is not None:
+            if isinstance(arg, FromUniform) and arg.uniform.track is not None:
                 first, later = arg.uniform.at(0.0), arg.uniform.at(0.5)
                 carried |= {i for i in range(len(first)) if first[i] != later[i]}
     return carried
 
 
-def _bead(plan: Plan, place: str) -> Bead:
+def _bead(plan: Planned, place: str) -> Bead:
     strand_id, bead_id = place.split("/")
     strand = next(s for s in plan.effect.strands if s.id == strand_id)
     return next(b for b in strand.beads if b.id == bead_id)
 
 
-def _kind(plan: Plan, place: str) -> str:
+def _kind(plan: Planned, place: str) -> str:
     return _bead(plan, _bead_place(place)).kind

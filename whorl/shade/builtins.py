@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from whorl.shade.types import F32, I32, U32, VEC3, ShadeType
+from whorl.shade.types import F32, I32, IMAGE, U32, VEC2, VEC3, VEC4, ShadeType
 
 Typing = Callable[[list[ShadeType]], ShadeType | None]
 
@@ -13,7 +13,7 @@ class Builtin:
     """One built-in: its names, how many arguments it takes, and its result's type.
 
     `result` gives None where the argument types do not fit. `each` is true where the
-    function acts on every component alone.
+    function acts on every component alone. `glsl` is a name, or a template of the call.
     """
 
     name: str
@@ -24,7 +24,7 @@ class Builtin:
 
 
 def _is_float(t: ShadeType) -> bool:
-    return t.scalar == "f32" and t.name != "Table8"
+    return t == F32 or t.is_vector
 
 
 def _all_same(types: list[ShadeType]) -> ShadeType | None:
@@ -64,6 +64,14 @@ def _cross(types: list[ShadeType]) -> ShadeType | None:
     return VEC3 if types == [VEC3, VEC3] else None
 
 
+def _texel(types: list[ShadeType]) -> ShadeType | None:
+    return VEC4 if types == [IMAGE, I32, I32] else None
+
+
+def _extent(types: list[ShadeType]) -> ShadeType | None:
+    return VEC2 if types == [IMAGE] else None
+
+
 BUILTINS = {
     b.name: b
     for b in (
@@ -80,5 +88,7 @@ BUILTINS = {
         Builtin("dot", "dot", 2, _to_scalar, each=False),
         Builtin("length", "length", 1, _to_scalar, each=False),
         Builtin("cross", "cross", 2, _cross, each=False),
+        Builtin("texel", "texelFetch({0}, ivec2({1}, {2}), 0)", 3, _texel, each=False),
+        Builtin("extent", "vec2(textureSize({0}, 0))", 1, _extent, each=False),
     )
 }

@@ -2,8 +2,9 @@
 
 import ast
 import inspect
-import textwrap
 from collections.abc import Callable
+from functools import lru_cache
+from pathlib import Path
 from typing import Any, NoReturn
 
 from whorl.shade.builtins import BUILTINS
@@ -16,6 +17,7 @@ from whorl.shade.tree import (
     Choice,
     Construct,
     Expr,
+    Field,
     For,
     If,
     Literal,
@@ -28,7 +30,7 @@ from whorl.shade.tree import (
     Tree,
     Unary,
 )
-from whorl.shade.types import BOOL, BY_NAME, F32, I32, TABLE8, U32, VEC4, ShadeType, floats
+from whorl.shade.types import BOOL, BY_NAME, F32, I32, IMAGE, U32, VEC4, ShadeType, floats
 
 _ARITHMETIC = {ast.Add: "+", ast.Sub: "-", ast.Mult: "*", ast.Div: "/"}
 _INTEGER = {ast.FloorDiv: "//", ast.Mod: "%"}
@@ -41,23 +43,32 @@ _INSTEAD = {
 }
 
 
+@lru_cache(maxsize=64)
+def _definitions(file: str) -> dict[int, ast.FunctionDef]:
+    """The functions of a file by the line they begin at, decorators included; it is parsed once for all of them."""
+    tree = ast.parse(Path(file).read_text(encoding="utf-8"))
+    found, waiting = list[ast.FunctionDef](), list[ast.stmt](tree.body)
+    while waiting:
+        node = waiting.pop()
+        if isinstance(node, ast.FunctionDef):
+            found.append(node)
+        waiting += [s for s in getattr(node, "body", ()) if isinstance(s, ast.stmt)]
+    return {min([d.lineno for d in f.decorator_list] or [f.lineno]): f for f in found}
+
+
 class Checker:
     """Checks one function; see ARCHITECTURE.md for the subset."""
 
     def __init__(self, function: Callable[..., Any]) -> None:
         self.function = function
         self.file = inspect.getsourcefile(function) or "?"
-        lines, self.first = inspect.getsourcelines(function)
-        module = ast.parse(textwrap.dedent("".join(lines)))
-        definition = module.body[0]
-        assert isinstance(definition, ast.FunctionDef)
-        self.definition = definition
+        self.definition = _definitions(self.file)[function.__code__.co_firstlineno]
         self.locals: dict[str, ShadeType] = {}
         self.params: dict[str, Param] = {}
         self.constants: set[str] = set()
 
     def fail(self, node: ast.AST, reason: str) -> NoReturn:
-        raise ShadeError(self.file, self.first + getattr(node, "lineno", 1) - 1, reason)
+        raise ShadeError(self.file, getattr(node, "lineno", self.definition.lineno), reason)
 
     def tree(self) -> Tree:
         d = self.definition
@@ -69,6 +80,8 @@ class Checker:
         if d.returns is None:
             self.fail(d, f"{d.name}: say what it returns, as in '-> f32'")
         returns = self.type_of(d.returns)
+        if returns.rows or returns == IMAGE:
+            self.fail(d, f"{d.name}: a {returns} is given to functions and not returned")
         self.returns = returns
         body = d.body
         if isinstance(body[0], ast.Expr) and isinstance(body[0].value, ast.Constant):
@@ -89,9 +102,15 @@ class Checker:
 
     def type_of(self, note: ast.expr) -> ShadeType:
         name = note.id if isinstance(note, ast.Name) else ast.unparse(note)
-        if name not in BY_NAME:
-            self.fail(note, f"'{name}' is no type here; there are {', '.join(BY_NAME)}")
-        return BY_NAME[name]
+        made = BY_NAME.get(name) or self.record(name)
+        if made is None:
+            self.fail(note, f"'{name}' is no type here; there are {', '.join(BY_NAME)} and records")
+        return made
+
+    def record(self, name: str) -> ShadeType | None:
+        """The type of a record that the function's module knows by this name."""
+        made = getattr(self.function.__globals__.get(name), "shade_type", None)
+        return made if isinstance(made, ShadeType) else None
 
     # --- statements -------------------------------------------------------------------
 
@@ -134,6 +153,8 @@ class Checker:
     def assign(self, node: ast.stmt, name: str, value: Expr, known: set[str]) -> Assign:
         if name in self.params or name in self.constants:
             self.fail(node, f"'{name}' is a parameter or a loop counter and keeps its value")
+        if value.type == IMAGE:
+            self.fail(node, "an image is passed on as it is, and not kept under another name")
         was = self.locals.get(name)
         if was is None:
             self.locals[name] = value.type
@@ -229,16 +250,20 @@ class Checker:
             case ast.IfExp(test=test, body=body, orelse=orelse):
                 condition = self.as_type(self.expr(test, known), BOOL, node)
                 a, b = self.level(self.expr(body, known), self.expr(orelse, known))
+                if a.type == IMAGE:
+                    self.fail(node, "there is no choice between images; choose between their texels")
                 return Choice(a.type, condition, a, self.as_type(b, a.type, node))
             case ast.Call():
                 return self.call(node, known)
             case ast.Attribute(value=value, attr=attr):
-                return self.swizzle(node, self.expr(value, known), attr)
+                of = self.expr(value, known)
+                field = of.type.field(attr)
+                return Field(field, of, attr) if field else self.swizzle(node, of, attr)
             case ast.Subscript(value=value, slice=index):
                 table = self.expr(value, known)
                 row = self.as_type(self.expr(index, known), I32, node)
-                if table.type != TABLE8 or not self.is_constant(row):
-                    self.fail(node, "only a Table8 is indexed, by a constant or a loop counter")
+                if not table.type.rows or not self.is_constant(row):
+                    self.fail(node, "only a table is indexed, by a constant or a loop counter")
                 return Row(VEC4, table, row)
         self.fail(node, f"'{ast.unparse(node)}' is not in the shading language")
 
@@ -270,7 +295,7 @@ class Checker:
         kind = type(op)
         if kind in _ARITHMETIC:
             symbol = _ARITHMETIC[kind]
-            if a.type == b.type and a.type.is_number and a.type != TABLE8:
+            if a.type == b.type and a.type.is_number:
                 if symbol == "/" and a.type.scalar != "f32":
                     self.fail(node, "'/' takes floats; for i32 use '//'")
                 return Binary(a.type, symbol, a, b)
@@ -292,7 +317,8 @@ class Checker:
     def swizzle(self, node: ast.AST, of: Expr, letters: str) -> Expr:
         allowed = "xyzw"[: of.type.size] if of.type.is_vector else ""
         if not letters or len(letters) > 4 or any(c not in allowed for c in letters):
-            self.fail(node, f"a {of.type} has no '.{letters}'")
+            fields = f"; it has {', '.join(name for name, _ in of.type.fields)}" if of.type.fields else ""
+            self.fail(node, f"a {of.type} has no '.{letters}'{fields}")
         return Swizzle(floats(len(letters)), of, letters)
 
     def call(self, node: ast.Call, known: set[str]) -> Expr:
@@ -306,6 +332,9 @@ class Checker:
             return self.construct(node, BY_NAME[name], args)
         if name in BUILTINS:
             return self.builtin(node, name, args)
+        record = self.record(name)
+        if record:
+            return self.construct_record(node, record, args)
         callee = self.function.__globals__.get(name)
         if not isinstance(callee, ShadeFunction):
             self.fail(node, f"'{name}' is neither a built-in nor a shade function written above")
@@ -323,6 +352,12 @@ class Checker:
                 plain.append(arg)
         return CallShade(callee.tree.returns, callee, tuple(plain), tuple(fixed))
 
+    def construct_record(self, node: ast.Call, record: ShadeType, args: list[Expr]) -> Expr:
+        if len(args) != len(record.fields):
+            self.fail(node, f"{record} has {len(record.fields)} fields, not {len(args)}")
+        given = zip(args, record.fields, strict=True)
+        return Construct(record, tuple(self.as_type(a, kind, node, f"'{n}' of {record}") for a, (n, kind) in given))
+
     def construct(self, node: ast.Call, wanted: ShadeType, args: list[Expr]) -> Expr:
         if wanted.size == 1:
             if len(args) != 1 or args[0].type.size != 1:
@@ -330,7 +365,7 @@ class Checker:
             return self.adapt(args[0], wanted) or Construct(wanted, tuple(args))
         parts = [self.adapt(a, F32) or a for a in args]
         total = sum(p.type.size for p in parts)
-        if wanted == TABLE8 or any(p.type.scalar != "f32" for p in parts):
+        if not wanted.is_vector or any(p.type.fields or p.type.scalar != "f32" for p in parts):
             self.fail(node, f"{wanted}(…) is made from floats")
         if total != wanted.size and not (len(parts) == 1 and total == 1):
             self.fail(node, f"{wanted} takes {wanted.size} components, not {total}")

@@ -16,6 +16,7 @@ from whorl.shade.tree import (
     Choice,
     Construct,
     Expr,
+    Field,
     For,
     If,
     Literal,
@@ -26,7 +27,7 @@ from whorl.shade.tree import (
     Swizzle,
     Unary,
 )
-from whorl.shade.types import BOOL, F32, TABLE8, U32, ShadeType
+from whorl.shade.types import BOOL, F32, IMAGE, U32, ShadeType
 
 
 @dataclass(frozen=True, eq=False)
@@ -34,9 +35,9 @@ class Dialect:
     """One C-like language. Templates name what they take in braces.
 
     `types` are the names of the shading language's types, also as constructors; `taken` the words
-    that are free in Python and not here; `builtins` those functions that have another name than in
-    GLSL. A template is a format string: `declare` of a variable or parameter, `table` of eight rows,
-    `head` of a function, `loop` over a counter, `choice` between two values.
+    that are free in Python and not here; `builtins` those functions that have another name, or template
+    of their call, than in GLSL. A template is a format string: `declare` of a variable or parameter,
+    `table` of eight rows, `head` of a function, `loop` over a counter, `choice` between two values.
     """
 
     types: Mapping[str, str]
@@ -45,17 +46,30 @@ class Dialect:
     builtins: Mapping[str, str] = field(default_factory=dict)
     declare: str = "{type} {name}"
     local: str = "{type} {name};"
-    table: str = "{row} {name}[8]"
+    table: str = "{row} {name}[{rows}]"
     head: str = "{returns} {name}({params})"
     loop: str = "for (int {name} = {start}; {name} < {stop}; {name}++)"
     choice: str = "({test} ? {yes} : {no})"
     unsigned: str = "{value}u"
+    record: str = "struct {name} {{ {fields} }};"
+    image: str = "highp sampler2D {name}"
 
     def declared(self, t: ShadeType, name: str) -> str:
         """A declaration without its semicolon."""
-        if t == TABLE8:
-            return self.table.format(row=self.types["Vec4"], name=name)
-        return self.declare.format(type=self.types[t.name], name=name)
+        if t.rows:
+            return self.table.format(row=self.types["Vec4"], name=name, rows=t.rows)
+        if t == IMAGE:
+            return self.image.format(name=name)
+        return self.declare.format(type=self.named(t), name=name)
+
+    def named(self, t: ShadeType) -> str:
+        """A type's name here."""
+        return t.name if t.fields else self.types[t.name]
+
+    def declared_record(self, t: ShadeType) -> str:
+        """The declaration of a record."""
+        fields = " ".join(f"{self.declared(kind, self.safe(name))};" for name, kind in t.fields)
+        return self.record.format(name=t.name, fields=fields)
 
     def safe(self, name: str) -> str:
         """A name that is free here."""
@@ -67,7 +81,7 @@ class Dialect:
         return text if "." in text or "e" in text else text + ".0"
 
     def builtin(self, b: Builtin) -> str:
-        """The name of a built-in function."""
+        """The name of a built-in function, or a template of its call."""
         return self.builtins.get(b.name, b.glsl)
 
     def expr(self, e: Expr) -> str:
@@ -88,11 +102,14 @@ class Dialect:
             case Choice(test=test, then=a, otherwise=b):
                 return self.choice.format(test=self.expr(test), yes=self.expr(a), no=self.expr(b))
             case CallBuiltin(builtin=b, args=args):
-                return f"{self.builtin(b)}({', '.join(map(self.expr, args))})"
+                called, given = self.builtin(b), [self.expr(a) for a in args]
+                return called.format(*given) if "{" in called else f"{called}({', '.join(given)})"
             case CallShade(function=f, args=args):
                 return f"{name_of(f, bound(e))}({', '.join(map(self.expr, args))})"
             case Construct(type=t, args=args):
-                return f"{self.types[t.name]}({', '.join(map(self.expr, args))})"
+                return f"{self.named(t)}({', '.join(map(self.expr, args))})"
+            case Field(of=of, name=name):
+                return f"{self.expr(of)}.{self.safe(name)}"
             case Swizzle(of=of, letters=letters):
                 return f"{self.expr(of)}.{letters}"
             case Row(table=table, index=index):
@@ -128,14 +145,17 @@ class CLikePrinter(Printer):
     def function(self, name: str, function: Unchecked, body: tuple[Stmt, ...]) -> str:
         return _function(self.dialect, name, function, body)
 
+    def source(self) -> str:
+        return "\n".join([*map(self.dialect.declared_record, self.records.values()), *self.printed.values()])
+
 
 @lru_cache(maxsize=4096)
 def _function(d: Dialect, name: str, function: Unchecked, body: tuple[Stmt, ...]) -> str:
     tree = function.tree
     params = ", ".join(d.declared(p.type, d.safe(p.name)) for p in tree.params if not p.fixed)
     used = _assigned(body)
-    lines = [d.head.format(returns=d.types[tree.returns.name], name=name, params=params) + " {"]
-    lines += ["  " + d.local.format(type=d.types[t.name], name=d.safe(n)) for n, t in tree.locals.items() if n in used]
+    lines = [d.head.format(returns=d.named(tree.returns), name=name, params=params) + " {"]
+    lines += ["  " + d.local.format(type=d.named(t), name=d.safe(n)) for n, t in tree.locals.items() if n in used]
     lines += d.block(body, "  ")
     return "\n".join([*lines, "}", ""])
 

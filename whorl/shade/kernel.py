@@ -6,21 +6,23 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import cache, cached_property
 from itertools import islice
-from typing import cast
+from typing import Any, cast
 
 import numpy as np
 from numpy.typing import NDArray
 
 from whorl.shade import machine
 from whorl.shade.function import Unchecked
-from whorl.shade.llvm import LlvmPrinter, held, spread
+from whorl.shade.llvm import LlvmPrinter, held, slots, spread
+from whorl.shade.llvm_builtins import ALONE
 from whorl.shade.llvm_values import Code, Value
 from whorl.shade.specialise import Fixed
 from whorl.shade.tree import Param
+from whorl.shade.values import Image
 
 Floats = NDArray[np.float32]
-#: One argument of a kernel: floats for the whole call, or an array per component.
-Argument = tuple[float, ...] | list[Floats]
+#: One argument of a kernel: floats for the whole call, an array per component, or an image.
+Argument = tuple[float, ...] | list[Floats] | Image
 
 #: What a kernel is in memory: how many samples, its numbers, and the addresses of its arrays, those
 #: given before those written. The interpreter is free for others while it runs.
@@ -28,7 +30,6 @@ _CALL = ctypes.CFUNCTYPE(None, ctypes.c_int64, ctypes.c_void_p, ctypes.c_void_p)
 
 #: Says of a loop's accesses to arrays that no round touches what another does, so that it may run
 #: on vectors though arrays could overlap; a result may take the place of what it is made from.
-_ALONE = ", !llvm.access.group !0"
 _LOOP = """
 define void @{name}(i64 %n, ptr %numbers, ptr %arrays) nounwind {{
 start:
@@ -67,8 +68,8 @@ class Link:
 
     @property
     def params(self) -> list[Param]:
-        """What the function is given, sample by sample."""
-        return [p for p in self.function.tree.params if not p.fixed]
+        """What the function is given, sample by sample; the fields of a record each by itself."""
+        return [part for p in self.function.tree.params if not p.fixed for part in p.parts]
 
     @property
     def sources(self) -> list[tuple[Param, int | None]]:
@@ -99,25 +100,26 @@ class Kernel:
         def at(base: str, index: str, kind: str) -> str:
             return code.value("ptr", f"getelementptr {kind}, ptr {base}, i64 {index}").text
 
+        numbers, arrays = itertools.count(), itertools.count()
+
+        def address() -> Value:
+            return code.value("image", f"load ptr, ptr {at('%arrays', str(next(arrays)), 'ptr')}")
+
+        def number() -> Value:
+            return code.value("f32", f"load float, ptr {at('%numbers', str(next(numbers)), 'float')}")
+
         # Numbers and addresses are read once, before the loop.
-        table = [(p, v) for p, v in zip(self.params, self.varying, strict=True) for _ in range(p.type.size)]
-        count = itertools.count()
-        uniform = [
-            None if varies else code.value("f32", f"load float, ptr {at('%numbers', str(next(count)), 'float')}")
-            for _, varies in table
-        ]
-        rows = sum(varies for _, varies in table) + self.returns.size
-        addresses = [code.value("ptr", f"load ptr, ptr {at('%arrays', str(k), 'ptr')}").text for k in range(rows)]
+        table = [(kind, v) for p, v in zip(self.params, self.varying, strict=True) for kind in slots(p.type)]
+        known = [address() if varies or kind == "image" else number() for kind, varies in table]
+        rows = [address() for _ in range(self.returns.size)]
         before, code.lines = code.lines, []
-        remaining = iter(addresses)
-        given = [
-            (code.value("f32", f"load float, ptr {at(next(remaining), '%i', 'float')}{_ALONE}") if u is None else u).to(
-                p.type.scalar
-            )
-            for (p, _), u in zip(table, uniform, strict=True)
-        ]
-        for value, row in zip(self._chained(printer, code, iter(given)), remaining, strict=True):
-            code.lines.append(f"  store float {value.text}, ptr {at(row, '%i', 'float')}{_ALONE}")
+        given: list[Value] = []
+        for (kind, varies), value in zip(table, known, strict=True):
+            if varies:
+                value = code.value("f32", f"load float, ptr {at(value.text, '%i', 'float')}{ALONE}")
+            given.append(value.to(kind))
+        for value, row in zip(self._chained(printer, code, iter(given)), rows, strict=True):
+            code.lines.append(f"  store float {value.text}, ptr {at(row.text, '%i', 'float')}{ALONE}")
         return printer.source() + _LOOP.format(before="\n".join(before), body="\n".join(code.lines), name="{name}")
 
     def _chained(self, printer: LlvmPrinter, code: Code, given: Iterator[Value]) -> list[Value]:
@@ -126,7 +128,7 @@ class Kernel:
         for link in self.links:
             inner: list[Value] = []
             for param, source in link.sources:
-                size = param.type.size
+                size = len(slots(param.type))
                 inner += list(islice(given, size)) if source is None else spread(results[source], size)
             name = printer.need(link.function, link.fixed)
             returns = link.function.tree.returns
@@ -145,15 +147,20 @@ class Kernel:
 
     def __call__(self, n: int, args: list[Argument], out: list[Floats]) -> None:
         """Shade `n` samples into `out`, one contiguous float32 array per component."""
-        arrays: list[Floats] = []
+        arrays: list[NDArray[Any]] = []
         numbers: list[float] = []
+        rows = list(out)
         for arg, varies in zip(args, self.varying, strict=True):
-            if varies:
+            if isinstance(arg, Image):
+                arrays.append(arg.pixels)
+                numbers.extend(arg.numbers)
+            elif varies:
                 arrays.extend(cast(list[Floats], arg))
+                rows.extend(cast(list[Floats], arg))
             else:
                 numbers.extend(cast(tuple[float, ...], arg))
         arrays += out
-        for a in arrays:
+        for a in rows:
             if a.dtype != np.float32 or len(a) < n or not a.flags.c_contiguous:
                 raise ValueError(f"a kernel takes rows of {n} float32 without gaps")
         uniform = np.array(numbers, np.float32)

@@ -5,7 +5,7 @@ are computed, which they may be: shade functions have no side effects.
 """
 
 from whorl.shade.function import Unchecked
-from whorl.shade.llvm_builtins import EACH, clamp, cross, dot
+from whorl.shade.llvm_builtins import EACH, clamp, cross, dot, texel
 from whorl.shade.llvm_values import KINDS, Code, Value, choose, whole
 from whorl.shade.printer import Printer, name_of
 from whorl.shade.specialise import bound
@@ -17,6 +17,7 @@ from whorl.shade.tree import (
     Choice,
     Construct,
     Expr,
+    Field,
     For,
     If,
     Literal,
@@ -27,17 +28,26 @@ from whorl.shade.tree import (
     Swizzle,
     Unary,
 )
-from whorl.shade.types import I32, TABLE8, ShadeType
+from whorl.shade.types import I32, IMAGE, ShadeType
 
 Values = list[Value]
 #: LLVM's own functions that are called.
 DECLARED = [f"declare float @llvm.{name}.f32(float)" for name in ("fabs", "floor", "sqrt")]
 
 
+def slots(t: ShadeType) -> list[str]:
+    """The kinds of the scalars that stand for a value of a type; an image is its texels, width and height."""
+    return ["image", "i32", "i32"] if t == IMAGE else [t.scalar] * t.size
+
+
 def components(name: str, t: ShadeType) -> list[str]:
     """The scalar names that stand for a variable; no name of this module's own begins with `v_`."""
-    if t == TABLE8:
-        return [f"v_{name}_{row}_{c}" for row in range(8) for c in "xyzw"]
+    if t.rows:
+        return [f"v_{name}_{row}_{c}" for row in range(t.rows) for c in "xyzw"]
+    if t == IMAGE:
+        return [f"v_{name}", f"v_{name}_wide", f"v_{name}_high"]
+    if t.fields:
+        return [part for field, kind in t.fields for part in components(f"{name}.{field}", kind)]
     return [f"v_{name}"] if t.size == 1 else [f"v_{name}_{c}" for c in "xyzw"[: t.size]]
 
 
@@ -72,10 +82,10 @@ class _Lowering:
         self.ended = False
         #: Variables as they stand, by component.
         self.now = {
-            part: Value(self.code, f"%{part}", p.type.scalar)
+            part: Value(self.code, f"%{part}", kind)
             for p in function.tree.params
             if not p.fixed
-            for part in components(p.name, p.type)
+            for part, kind in zip(components(p.name, p.type), slots(p.type), strict=True)
         }
         #: Variables that are set on some ways through only are kept in memory, which LLVM turns
         #: back into registers.
@@ -198,6 +208,9 @@ class _Lowering:
             case Swizzle(of=of, letters=letters):
                 parts = self.expr(of)
                 return [parts["xyzw".index(c)] for c in letters]
+            case Field(of=of, name=name):
+                names = [field for field, kind in of.type.fields for _ in range(kind.size)]
+                return [v for field, v in zip(names, self.expr(of), strict=True) if field == name]
             case Row(table=Name(id=name), index=Literal(value=i)):
                 return [self.now[f"v_{name}_{i}_{c}"] for c in "xyzw"]
         raise AssertionError(f"nothing prints {e}")
@@ -208,6 +221,10 @@ class _Lowering:
         if e.builtin.each:
             rows = zip(*(spread(a, e.type.size) for a in args), strict=True)
             return [EACH[name](*row) for row in rows]
+        if name == "texel":
+            return texel(args[0], args[1][0], args[2][0])
+        if name == "extent":
+            return [v.to("f32") for v in args[0][1:]]
         if name == "cross":
             return cross(args[0], args[1])
         total = dot(args[0], args[-1])

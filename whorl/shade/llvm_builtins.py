@@ -131,3 +131,31 @@ def dot(a: Sequence[Value], b: Sequence[Value]) -> Value:
 def cross(a: Sequence[Value], b: Sequence[Value]) -> list[Value]:
     (ax, ay, az), (bx, by, bz) = a, b
     return [ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx]
+
+
+#: Says of a read that nothing that is written in the same loop touches it; the kernel's module defines it.
+ALONE = ", !llvm.access.group !0"
+
+
+def texel(image: Sequence[Value], x: Value, y: Value) -> list[Value]:
+    """Four half floats of an image (its texels, width and height) as floats; outside its edges repeat."""
+    texels, wide, high = image
+    nought = x.code.literal(0, "i32")
+    x, y = clamp(x, nought, wide - 1), clamp(y, nought, high - 1)
+    # Two halves are read at a time.
+    first, out = (y * wide + x) * 2, []
+    for k in range(2):
+        place = x.code.value("image", f"getelementptr i32, ptr {texels.text}, i32 {(first + k).text}").text
+        pair = x.code.value("i32", f"load i32, ptr {place}, align 4{ALONE}")
+        out += [_from_half(pair & 0xFFFF), _from_half((pair.to("u32") >> 16).to("i32"))]
+    return out
+
+
+def _from_half(bits: Value) -> Value:
+    """The number that a half float's 16 bits stand for, if it is finite.
+
+    Its exponent and mantissa stand where a float's do once they are moved up; what is left is the
+    difference of the exponents' offsets, 112, which also brings numbers below the normal ones right.
+    """
+    size = ((bits & 0x7FFF) << 13).from_bits() * 5.192296858534828e33
+    return (size.bits() | ((bits & 0x8000) << 16)).from_bits()

@@ -15,7 +15,7 @@ import numpy as np
 FASTMATH = "nsz arcp contract afn"
 
 #: LLVM's types by the scalar types of the shading language.
-KINDS = {"f32": "float", "i32": "i32", "u32": "i32", "bool": "i1"}
+KINDS = {"f32": "float", "i32": "i32", "u32": "i32", "bool": "i1", "image": "ptr"}
 
 
 def whole(kind: str, size: int) -> str:
@@ -142,6 +142,12 @@ class Value:
 
     def __rshift__(self, other: Value | int) -> Value:
         return self.operate(">>", other)
+
+    def __and__(self, other: Value | int) -> Value:
+        return self.operate("&", other)
+
+    def __or__(self, other: Value | int) -> Value:
+        return self.operate("|", other)
 
     def __xor__(self, other: Value | int) -> Value:
         return self.operate("^", other)

@@ -13,6 +13,7 @@ from whorl.shade.tree import (
     Choice,
     Construct,
     Expr,
+    Field,
     For,
     If,
     Return,
@@ -21,6 +22,7 @@ from whorl.shade.tree import (
     Swizzle,
     Unary,
 )
+from whorl.shade.types import ShadeType
 
 
 def name_of(function: Unchecked, fixed: Fixed) -> str:
@@ -46,7 +48,7 @@ def inside(e: Expr) -> Iterator[Expr]:
     """An expression and all it is made of."""
     yield e
     match e:
-        case Unary(operand=a) | Swizzle(of=a):
+        case Unary(operand=a) | Swizzle(of=a) | Field(of=a):
             yield from inside(a)
         case Row(table=a, index=b) | Binary(left=a, right=b):
             yield from inside(a)
@@ -73,6 +75,8 @@ class Printer:
     def __init__(self) -> None:
         self.printed: dict[str, str] = {}
         self.owner: dict[str, Unchecked] = {}
+        #: The records that they take, give or keep.
+        self.records: dict[str, ShadeType] = {}
 
     def need(self, function: Unchecked, fixed: Fixed = ()) -> str:
         """Print a function and what it calls, unless that has been done; gives its name."""
@@ -85,8 +89,16 @@ class Printer:
             for e in expressions(body):
                 if isinstance(e, CallShade):
                     self.need(e.function, bound(e))
+            tree = function.tree
+            for kind in (tree.returns, *(p.type for p in tree.params), *tree.locals.values()):
+                self.record(kind)
             self.printed[name] = self.function(name, function, body)
         return name
+
+    def record(self, kind: ShadeType) -> None:
+        """Declare a type if it is a record."""
+        if kind.fields and self.records.setdefault(kind.name, kind) != kind:
+            raise ShadeError("?", 0, f"two records are called '{kind.name}'; rename one")
 
     def function(self, name: str, function: Unchecked, body: tuple[Stmt, ...]) -> str:
         """One function in the target language."""

@@ -12,6 +12,7 @@ from whorl.shade.tree import (
     Choice,
     Construct,
     Expr,
+    Field,
     For,
     If,
     Literal,
@@ -122,7 +123,7 @@ class _Specialiser:
                     args=tuple(self.expr(a) for a in args),
                     fixed=tuple((n, self.expr(v)) for n, v in fixed),
                 )
-            case Swizzle(of=of):
+            case Swizzle(of=of) | Field(of=of):
                 return replace(e, of=self.expr(of))
             case Row(table=table, index=index):
                 return replace(e, table=self.expr(table), index=self.expr(index))

@@ -92,7 +92,16 @@ class Row:
     index: Expr
 
 
-Expr = Literal | Name | Unary | Binary | Choice | CallBuiltin | CallShade | Construct | Swizzle | Row
+@dataclass(frozen=True)
+class Field:
+    """A field of a record."""
+
+    type: ShadeType
+    of: Expr
+    name: str
+
+
+Expr = Literal | Name | Unary | Binary | Choice | CallBuiltin | CallShade | Construct | Swizzle | Row | Field
 
 
 @dataclass(frozen=True)
@@ -129,6 +138,11 @@ class Param:
     name: str
     type: ShadeType
     fixed: bool = False
+
+    @property
+    def parts(self) -> tuple[Param, ...]:
+        """What a caller gives for it, one after another: the fields of a record, or itself."""
+        return tuple(Param(f"{self.name}.{name}", kind) for name, kind in self.type.fields) or (self,)
 
 
 @dataclass(frozen=True, eq=False)

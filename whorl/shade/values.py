@@ -4,7 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator, Sequence
-from typing import Annotated, Any, Protocol, Self, TypeVar, cast, overload
+from dataclasses import dataclass
+from typing import Annotated, Any, Protocol, Self, TypeVar, cast, dataclass_transform, get_type_hints, overload
+
+import numpy as np
+from numpy.typing import NDArray
+
+from whorl.shade.types import BY_NAME, record_of
 
 f32 = float
 i32 = int
@@ -141,13 +147,73 @@ def vec(parts: Sequence[float]) -> Vec:
     return {2: Vec2, 3: Vec3, 4: Vec4}[len(parts)](*parts)
 
 
-class Table8(tuple[Vec4, ...]):
-    """Eight rows of Vec4, uniform over a picture; the last row given is repeated to fill it."""
+class _Table(tuple[Vec4, ...]):
+    """Rows of Vec4, uniform over a picture; the last row given is repeated to fill it."""
+
+    most = 0
 
     def __new__(cls, rows: Sequence[Vec4]) -> Self:
-        if not 1 <= len(rows) <= 8:
-            raise ValueError("a table takes 1 to 8 rows")
-        return super().__new__(cls, [*rows, *[rows[-1]] * (8 - len(rows))])
+        if not 1 <= len(rows) <= cls.most:
+            raise ValueError(f"a table takes 1 to {cls.most} rows")
+        return super().__new__(cls, [*rows, *[rows[-1]] * (cls.most - len(rows))])
+
+
+class Table8(_Table):
+    """Eight rows."""
+
+    most = 8
+
+
+class Table16(_Table):
+    """Sixteen rows."""
+
+    most = 16
+
+
+class Image:
+    """A picture whose texels are looked up: `pixels` (height, width, 4), half floats, row 0 first."""
+
+    __slots__ = ("pixels",)
+
+    def __init__(self, pixels: NDArray[np.float16]) -> None:
+        if pixels.dtype != np.float16 or pixels.ndim != 3 or pixels.shape[2] != 4 or not pixels.flags.c_contiguous:
+            raise ValueError("an image takes (height, width, 4) half floats without gaps")
+        self.pixels = pixels
+
+    @property
+    def numbers(self) -> tuple[float, float]:
+        """Its width and height."""
+        return float(self.pixels.shape[1]), float(self.pixels.shape[0])
+
+
+def texel(image: Image, x: int, y: int) -> Vec4:
+    """A texel of an image, 0 ≤ x < width and 0 ≤ y < height."""
+    return Vec4(*map(float, image.pixels[y, x]))
+
+
+def extent(image: Image) -> Vec2:
+    """Width and height of an image in texels."""
+    return Vec2(*image.numbers)
+
+
+R = TypeVar("R")
+
+
+@dataclass_transform(frozen_default=True)
+def record(made: type[R]) -> type[R]:
+    """A class whose fields are floats and vectors, as a type of the shading language.
+
+    Functions take it and pass it on whole, and read its fields by name. Raises TypeError for other fields.
+    """
+    names = {cls: name for name, cls in (("f32", f32), ("Vec2", Vec2), ("Vec3", Vec3), ("Vec4", Vec4))}
+    kinds = {}
+    for field, note in get_type_hints(made).items():
+        if note not in names:
+            raise TypeError(f"{made.__name__}.{field}: a record holds floats and vectors")
+        kinds[field] = BY_NAME[names[note]]
+    whole = dataclass(frozen=True)(made)
+    whole.shade_type = record_of(made.__name__, tuple(kinds.items()))  # type: ignore[attr-defined]
+    return whole
 
 
 V = TypeVar("V", bound=Vec)
@@ -156,6 +222,17 @@ V = TypeVar("V", bound=Vec)
 class Each(Protocol):
     """A function of floats that also acts on every component of vectors."""
 
+    @overload
+    def __call__(self, first: float, *rest: float) -> float: ...
+    @overload
+    def __call__(self, first: V, *rest: V | float) -> V: ...
+
+
+class EachWhole(Each, Protocol):
+    """As `Each`; of whole numbers it gives a whole number."""
+
+    @overload  # type: ignore[override]
+    def __call__(self, first: int, *rest: int) -> int: ...
     @overload
     def __call__(self, first: float, *rest: float) -> float: ...
     @overload
@@ -184,8 +261,8 @@ exp2 = _each(lambda x: 2.0**x)
 log2 = _each(math.log2)
 atan2 = _each(math.atan2)
 absolute = _each(abs)
-minimum = _each(min)
-maximum = _each(max)
+minimum = cast(EachWhole, _each(min))
+maximum = cast(EachWhole, _each(max))
 power = _each(lambda x, y: x**y if x > 0 else (1.0 if y == 0 else 0.0))
 clamp = _each(lambda x, low, high: min(max(x, low), high))
 mix = _each(lambda a, b, t: a * (1 - t) + b * t)

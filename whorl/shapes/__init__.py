@@ -29,7 +29,7 @@ Edges = Literal["as made", "smooth", "hard"]
 
 @lru_cache(maxsize=32)
 def made(name: str, given: Given, edges: Edges = "as made") -> Mesh:
-    """The mesh of a shape. KeyError where a mesh that was brought in is not here."""
+    """The mesh of a shape. Raises NotKept where a mesh that was brought in is not here."""
     mesh = SHAPES[name].make(given)
     if edges == "hard":
         return mesh.faceted().gathered()

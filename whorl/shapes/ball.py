@@ -23,6 +23,7 @@ SHAPE = Shape(
     lambda given: ball(given.fine),
     closed=True,
     round=frozenset({0}),
+    lies="arc",
     cast=BALL,
     close=29.2,
 )

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from whorl.images.library import library
+from whorl.images.library import NotKept, library
 from whorl.images.solid import Solid, read_solid
 from whorl.shapes.ball import ball
 from whorl.shapes.mesh import Mesh
@@ -12,12 +12,12 @@ from whorl.shapes.spec import Given, Shape
 def brought(digest: str, up: str) -> Mesh:
     """The mesh of a file, its middle at the stage's and its largest extent 2.
 
-    KeyError where the file is not here. Without normals of its own it is smooth where its faces
-    meet at less than 40 degrees; without UV it has those of the box around it.
+    Without normals of its own it is smooth where its faces meet at less than 40 degrees; without UV it
+    has those of the box around it. Raises NotKept where the file is not here, BadSolid where it is no mesh.
     """
     data = library.data(digest)
     if data is None:
-        raise KeyError(digest)
+        raise NotKept("the file of the mesh is damaged or gone; bring it in once more")
     return fitted(read_solid(data), up)
 
 

@@ -19,4 +19,5 @@ SHAPE = Shape(
     lambda given: cylinder(given.fine),
     closed=True,
     round=frozenset({0}),
+    lies="unrolled",
 )

@@ -88,6 +88,7 @@ SHAPE = Shape(
     lambda given: icosphere(given.fine),
     closed=True,
     round=frozenset({0}),
+    lies="arc",
     cast=BALL,
     close=29.2,
 )

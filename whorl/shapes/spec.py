@@ -27,7 +27,7 @@ class Shape:
     `closed` shapes have an inside. `round` are the UV axes on which it comes back to where it began.
     `cast` is how the ray from a lamp through it is worked out in closed form, NO_CAST where it is
     not. `close` is how the small picture of a bead is taken of it: it fills the picture as it lies
-    ("flat"), is seen from above, or through a lens of so many degrees.
+    ("flat"), is seen from above, or through a lens of so many degrees. `lies` is how distances along it are found.
     """
 
     name: str
@@ -37,3 +37,5 @@ class Shape:
     round: frozenset[int] = frozenset()
     cast: int = NO_CAST
     close: Literal["flat", "above"] | float = 37.0
+    #: How far apart two places on it are along the surface: straight, round the middle, or by its UV.
+    lies: Literal["straight", "arc", "unrolled"] = "straight"

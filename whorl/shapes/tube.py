@@ -74,4 +74,5 @@ SHAPE = Shape(
     "a tube along a path that is dragged on the stage",
     lambda given: tube(given.path, given.fine),
     round=frozenset({0}),
+    lies="unrolled",
 )

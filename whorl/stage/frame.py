@@ -8,13 +8,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from whorl.beads.spec import Numbers
+from whorl.effect import camera as cameras
 from whorl.effect.stage import Camera, Stage
 from whorl.fields import surface
-from whorl.plan.graph import SHOWN, Node, Plan
-from whorl.plan.run.evaluate import AHEAD, Evaluation, Kept, evaluate, run
+from whorl.plan.build import Planned
+from whorl.plan.graph import SHOWN, Node
+from whorl.plan.run.evaluate import AHEAD, NOTHING, Evaluation, Kept, evaluate, run
 from whorl.shade.kernel import Floats
+from whorl.shade.values import Image
 from whorl.shapes.mesh import Mesh
-from whorl.stage import camera as cameras
 from whorl.stage import filters, sight
 from whorl.stage.filters import Picture
 from whorl.stage.moved import moved
@@ -51,7 +53,7 @@ class Sides:
 
     def __init__(
         self,
-        plan: Plan,
+        plan: Planned,
         stage: Stage,
         view: dict[str, Numbers],
         phase: float,
@@ -84,7 +86,7 @@ class Sides:
 
 
 def picture(
-    plan: Plan,
+    plan: Planned,
     phase: float,
     width: int,
     height: int,
@@ -109,19 +111,19 @@ def picture(
 class Film:
     """What the frames of one turn share, at one size: the steps of the surface and what stays as it is."""
 
-    def __init__(self, plan: Plan) -> None:
+    def __init__(self, plan: Planned) -> None:
         assert plan.picture is not None and plan.backdrop is not None
         self.surface = Evaluation(plan, plan.picture, fused=True)
         self.kept = {True: Kept(), False: Kept()}
         self.behind: Picture | None = None
 
 
-def frame(plan: Plan, phase: float, width: int, height: int, **more: Any) -> Floats:
+def frame(plan: Planned, phase: float, width: int, height: int, **more: Any) -> Floats:
     """`picture` as (height, width, 4), held within 0..1."""
     return np.clip(np.moveaxis(picture(plan, phase, width, height, **more), 0, -1), 0.0, 1.0)
 
 
-def _behind(plan: Plan, phase: float, width: int, height: int, threads: int, film: Film | None) -> Picture:
+def _behind(plan: Planned, phase: float, width: int, height: int, threads: int, film: Film | None) -> Picture:
     """All that lies behind the effect: (4, height, width). What nothing moves stays while frames pass."""
     if film and film.behind is not None:
         return film.behind
@@ -138,7 +140,7 @@ def _behind(plan: Plan, phase: float, width: int, height: int, threads: int, fil
 
 
 def lit_scene(
-    plan: Plan,
+    plan: Planned,
     phase: float,
     width: int,
     height: int,
@@ -165,7 +167,7 @@ def lit_scene(
         canvas.lay(seen, alone)
         canvas.done()
         return scene
-    far: Picture | None = None
+    far = NOTHING
     for front in (False, True):
         if sides == ("back" if front else "front"):
             continue
@@ -175,30 +177,31 @@ def lit_scene(
         look = {**view, "side": (1.0 if front else -1.0,)}
         if plan.layered and sides == "both" and not front:
             # What the near side sees through itself is drawn by itself first.
-            far = np.zeros((4, height, width), np.float32)
-            layer = Canvas(far)
-            layer.lay(seen, _shaded(plan, points, {**look, "alone": (1.0,)}, phase, front, threads, film, None))
+            apart = np.zeros((4, height, width), np.float32)
+            layer = Canvas(apart)
+            layer.lay(seen, _shaded(plan, points, {**look, "alone": (1.0,)}, phase, front, threads, film, NOTHING))
             layer.done()
+            far = Image(np.ascontiguousarray(np.moveaxis(apart[:, ::-1], 0, -1), np.float16))
             if plan.layer == "laid":
-                scene[:] = far + scene * (1 - far[3])
+                scene[:] = apart + scene * (1 - apart[3])
             if plan.layer != "again":
                 continue
         # No result of a far side that stood alone is kept for one that does not.
         shared = None if plan.layer == "again" and not front else film
-        canvas.lay(seen, _shaded(plan, points, look, phase, front, threads, shared, far if front else None))
+        canvas.lay(seen, _shaded(plan, points, look, phase, front, threads, shared, far if front else NOTHING))
     canvas.done()
     return scene
 
 
 def _shaded(
-    plan: Plan,
+    plan: Planned,
     points: dict[str, list[Floats]],
     view: dict[str, Numbers],
     phase: float,
     front: bool,
     threads: int,
     film: Film | None,
-    far: Picture | None,
+    far: Image,
 ) -> list[Floats]:
     assert plan.picture is not None and plan.far is not None
     if film:
@@ -211,7 +214,7 @@ def _shaded(
 
 
 def shown(
-    plan: Plan,
+    plan: Planned,
     node: Node,
     points: dict[str, list[Floats]],
     phase: float,

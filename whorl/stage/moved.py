@@ -4,7 +4,7 @@ import numpy as np
 
 from whorl.beads.spec import Numbers
 from whorl.fields import displacement
-from whorl.plan.graph import Plan
+from whorl.plan.build import Planned
 from whorl.plan.run.evaluate import Evaluation, run
 from whorl.shade.kernel import Floats
 from whorl.shapes.mesh import Mesh
@@ -12,7 +12,7 @@ from whorl.stage.raster import at_vertices, columns
 
 
 def moved(
-    plan: Plan,
+    plan: Planned,
     mesh: Mesh,
     view: dict[str, Numbers],
     phase: float,

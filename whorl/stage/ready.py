@@ -78,6 +78,9 @@ class BadCondition(Model):
     instead: dict[str, dict[str, float]] = {}
 
 
+#: What is less bright everywhere cannot be seen on any screen; of what a screen shows at the most.
+UNSEEN = 6 / 255
+
 CONDITIONS = (
     BadCondition(name="bright day", stage="bright day"),
     BadCondition(name="the black", stage="black"),

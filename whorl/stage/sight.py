@@ -5,9 +5,9 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from whorl.effect import camera as cameras
 from whorl.effect.stage import Camera
 from whorl.shade.kernel import Floats
-from whorl.stage import camera as cameras
 from whorl.stage.filters import Picture
 from whorl.stage.raster import Fragments, columns, unit
 

@@ -6,17 +6,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, Numbers
+from whorl.effect import camera as cameras
 from whorl.effect.described import param
 from whorl.effect.document import Effect
 from whorl.effect.stage import Camera
 from whorl.effect.strands import Bead, Strand
 from whorl.effect.value import Feed
 from whorl.fields import colour
-from whorl.plan.build import build
-from whorl.plan.graph import FromNode, Node, Plan
+from whorl.plan.build import Planned, build
+from whorl.plan.graph import FromNode, Node
 from whorl.plan.run.evaluate import AHEAD, Evaluation, run
 from whorl.shade.kernel import Floats
-from whorl.stage import camera as cameras
 from whorl.stage import flat
 from whorl.stage.frame import Sides
 
@@ -39,7 +39,7 @@ class Histogram:
     parts: list[float]
 
 
-def incoming(plan: Plan, place: str) -> Node | None:
+def incoming(plan: Planned, place: str) -> Node | None:
     """What comes into the bead at a place such as "mist/cut", if a value or a colour does."""
     node = plan.beads.get(place)
     first = next((a for a in node.args if isinstance(a, FromNode)), None) if node else None
@@ -48,7 +48,7 @@ def incoming(plan: Plan, place: str) -> Node | None:
     return first.node
 
 
-def histogram(plan: Plan, node: Node, bins: int = 64) -> Histogram:
+def histogram(plan: Planned, node: Node, bins: int = 64) -> Histogram:
     """The values of a node over the stage's shape and a turn; of a colour, its luminance.
 
     The range is that of the values, and 0..1 at the least.
@@ -97,7 +97,7 @@ def response(bead: Bead, low: float, high: float, count: int = 65, phase: float 
     return [[float(x) for x in sample] for sample in zip(*rows, strict=True)]
 
 
-def points_of(plan: Plan, phase: float, side: int) -> tuple[dict[str, list[Floats]], dict[str, Numbers], Covered]:
+def points_of(plan: Planned, phase: float, side: int) -> tuple[dict[str, list[Floats]], dict[str, Numbers], Covered]:
     """Points of the shape as it stands at a phase, seen from where all of its near side is in view; the camera; and
     which of the points lie on the shape: the others only fill up quads.
     """

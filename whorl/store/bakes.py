@@ -6,20 +6,22 @@ import shutil
 import threading
 import time
 import uuid
-from collections.abc import Iterator
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TypeVar
 
 from sqlalchemy import Engine, select
-from sqlalchemy.orm import Session
 
 from whorl.bake.bake import Cancelled, Progress, bake
 from whorl.bake.options import BakeOptions
 from whorl.effect import BadEffect, Effect, read_text, write_text
-from whorl.effect.problems import Refused
+from whorl.refused import Refused
+from whorl.store.database import Busy, reading, writing
 from whorl.store.effects import Missing
 from whorl.store.models import BakeRow
 
+T = TypeVar("T")
 LOG = logging.getLogger("whorl.bakes")
 WAITING, RUNNING, DONE, CANCELLED, FAILED = "waiting", "running", "done", "cancelled", "failed"
 ENDED = (DONE, CANCELLED, FAILED)
@@ -47,18 +49,24 @@ class Bakes:
         self.queue: queue.Queue[str | None] = queue.Queue()
         self.cancelled: set[str] = set()
         self.closing = threading.Event()
-        self.changed = threading.Condition()
+        #: Counts changes, so that whoever watches can see that there was one without asking the database.
+        self.changes = 0
+        #: Why the thread waits, where the database or the disk does not take what it has to say.
+        self.trouble = ""
         self.now: dict[str, Progress] = {}
-        self.thread = threading.Thread(target=self._work, name="bakes", daemon=True)
+        self.thread: threading.Thread | None = None
 
     def start(self) -> None:
         """Begin work, with what was waiting or running when the server last stopped."""
-        with Session(self.engine) as s:
+        self.closing.clear()
+        self.queue = queue.Queue()
+        with reading(self.engine) as s:
             left = s.scalars(
                 select(BakeRow.id).where(BakeRow.state.in_([WAITING, RUNNING])).order_by(BakeRow.created)
             ).all()
         for id in left:
             self.queue.put(id)
+        self.thread = threading.Thread(target=self._work, name="bakes", daemon=True)
         self.thread.start()
 
     def stop(self) -> None:
@@ -66,13 +74,13 @@ class Bakes:
         self.closing.set()
         self.queue.put(None)
         self._announce()
-        if self.thread.is_alive():
+        if self.thread:
             self.thread.join(timeout=30)
 
     def add(self, effect_id: str, effect: Effect, options: BakeOptions) -> Job:
         """A new bake of an effect as it is now."""
         id = uuid.uuid4().hex[:12]
-        with Session(self.engine) as s, s.begin():
+        with writing(self.engine) as s:
             row = BakeRow(
                 id=id,
                 effect_id=effect_id,
@@ -87,7 +95,7 @@ class Bakes:
 
     def get(self, id: str) -> Job:
         """One bake. Raises Missing."""
-        with Session(self.engine) as s:
+        with reading(self.engine) as s:
             row = s.get(BakeRow, id)
             if row is None:
                 raise Missing
@@ -98,7 +106,7 @@ class Bakes:
         query = select(BakeRow).order_by(BakeRow.created.desc()).limit(50)
         if effect_id is not None:
             query = query.where(BakeRow.effect_id == effect_id)
-        with Session(self.engine) as s:
+        with reading(self.engine) as s:
             return [self._job(row) for row in s.scalars(query)]
 
     def cancel(self, id: str) -> Job:
@@ -111,26 +119,13 @@ class Bakes:
     def remove(self, id: str) -> None:
         """Cancel a bake and remove its files. Raises Missing."""
         self.cancel(id)
-        with Session(self.engine) as s, s.begin():
+        with writing(self.engine) as s:
             s.delete(s.get_one(BakeRow, id))
         shutil.rmtree(self.place(id), ignore_errors=True)
 
     def place(self, id: str) -> Path:
         """The folder of a bake's files."""
         return self.folder / id
-
-    def watch(self, id: str) -> Iterator[Job]:
-        """The bake each time it changes, until it has ended. Raises Missing."""
-        last: Job | None = None
-        while True:
-            job = self.get(id)
-            if job != last:
-                yield job
-                last = job
-            if job.state in ENDED or self.closing.is_set():
-                return
-            with self.changed:
-                self.changed.wait(timeout=1.0)
 
     def _job(self, row: BakeRow) -> Job:
         live = self.now.get(row.id)
@@ -139,6 +134,8 @@ class Bakes:
             files = self._files(row.id)
         done, total = (live.done, live.total) if live else (row.done, row.total)
         words = live.words if live and row.state == RUNNING else row.words
+        if self.trouble and row.state in (WAITING, RUNNING):
+            words = f"waiting: {self.trouble}"
         if row.state == DONE and not files:
             words = "its files are gone"
         return Job(row.id, row.effect_id, row.name, row.state, done, total, words, files)
@@ -157,15 +154,32 @@ class Bakes:
                 self._one(id)
             except Exception as e:  # The thread outlives any one bake.
                 LOG.exception("bake %s", id)
-                self._state(id, FAILED, f"the bake failed: {type(e).__name__}")
+                words = f"the bake failed: {type(e).__name__}"
+                self._surely(lambda id=id, words=words: self._state(id, FAILED, words))  # type: ignore[misc]
+
+    def _surely(self, what: Callable[[], T]) -> T | None:
+        """Tries until the database takes it, and says meanwhile why it waits; None where the server ends before."""
+        pause = 0.5
+        while True:
+            try:
+                made = what()
+            except Busy as e:
+                LOG.warning("bakes wait: %s", e)
+                self.trouble = str(e)
+                self._announce()
+                if self.closing.wait(pause):
+                    return None
+                pause = min(pause * 2, 15.0)
+            else:
+                self.trouble = ""
+                return made
 
     def _one(self, id: str) -> None:
-        with Session(self.engine) as s:
-            row = s.get(BakeRow, id)
-            if row is None or row.state in ENDED:
-                return
-            effect, options = read_text(row.document), BakeOptions.model_validate_json(row.options)
-        self._state(id, RUNNING, "starting")
+        found = self._surely(lambda: self._wanted(id))
+        if found is None:
+            return
+        effect, options = found
+        self._surely(lambda: self._state(id, RUNNING, "starting"))
         told = 0.0
 
         def progress(p: Progress) -> None:
@@ -180,18 +194,25 @@ class Bakes:
         except Cancelled:
             if id in self.cancelled:
                 shutil.rmtree(self.place(id), ignore_errors=True)
-        except BadEffect as e:
-            self._state(id, FAILED, e.problems[0].words)
-        except (Refused, OSError) as e:
-            self._state(id, FAILED, getattr(e, "strerror", None) or str(e))
+        except (BadEffect, Refused, OSError) as e:
+            words = e.problems[0].words if isinstance(e, BadEffect) else getattr(e, "strerror", None) or str(e)
+            self._surely(lambda: self._state(id, FAILED, words))
         else:
-            self._state(id, DONE, "done")
+            self._surely(lambda: self._state(id, DONE, "done"))
         finally:
             self.now.pop(id, None)
 
+    def _wanted(self, id: str) -> tuple[Effect, BakeOptions] | None:
+        """What a bake is to make; None where it has ended."""
+        with reading(self.engine) as s:
+            row = s.get(BakeRow, id)
+            if row is None or row.state in ENDED:
+                return None
+            return read_text(row.document), BakeOptions.model_validate_json(row.options)
+
     def _state(self, id: str, state: str, words: str) -> None:
         live = self.now.get(id)
-        with Session(self.engine) as s, s.begin():
+        with writing(self.engine) as s:
             row = s.get(BakeRow, id)
             if row is None or row.state in ENDED:
                 return
@@ -201,5 +222,4 @@ class Bakes:
         self._announce()
 
     def _announce(self) -> None:
-        with self.changed:
-            self.changed.notify_all()
+        self.changes += 1

@@ -1,5 +1,6 @@
 """Effects on the shelf, with every saved revision."""
 
+import json
 import re
 import uuid
 from dataclasses import dataclass
@@ -9,6 +10,8 @@ from sqlalchemy import Engine, func, select
 from sqlalchemy.orm import Session
 
 from whorl.effect import Effect, read_text, write_text
+from whorl.effect.read import VERSION, unknown_version
+from whorl.store.database import reading, writing
 from whorl.store.models import EffectRow, RevisionRow, now
 
 
@@ -34,43 +37,66 @@ class Kept:
     deleted: bool = False
 
 
+@dataclass(frozen=True)
+class Listed:
+    """An effect as the shelf lists it; `words` say why it cannot be opened, where it cannot."""
+
+    id: str
+    name: str
+    revision: int
+    created: datetime
+    changed: datetime
+    seconds: float
+    fps: int
+    tags: list[str]
+    shipped: bool
+    words: str
+
+
 class Effects:
     """All effects. Each call is one transaction."""
 
     def __init__(self, engine: Engine) -> None:
         self.engine = engine
 
-    def all(self) -> list[Kept]:
-        """What is on the shelf, the oldest first."""
-        with Session(self.engine) as s:
-            rows = s.execute(
-                select(EffectRow, RevisionRow)
-                .join(RevisionRow, (RevisionRow.effect_id == EffectRow.id) & (RevisionRow.number == EffectRow.head))
-                .where(EffectRow.deleted.is_(None))
-                .order_by(EffectRow.created, EffectRow.id)
-            ).all()
-            return [_kept(e, r) for e, r in rows]
+    def listed(self) -> list[Listed]:
+        """What is on the shelf, the oldest first; reads no document."""
+        with reading(self.engine) as s:
+            rows = s.scalars(
+                select(EffectRow).where(EffectRow.deleted.is_(None)).order_by(EffectRow.created, EffectRow.id)
+            )
+            return [_listed(row) for row in rows]
+
+    def tag(self, id: str, tags: list[str]) -> Listed:
+        """Gives an effect these words to be found by. Raises Missing."""
+        with writing(self.engine) as s:
+            row = s.get(EffectRow, id)
+            if row is None or row.deleted is not None:
+                raise Missing
+            row.tags = json.dumps(tags, ensure_ascii=False)
+            return _listed(row)
 
     def count(self) -> int:
         """How many effects there ever were."""
-        with Session(self.engine) as s:
+        with reading(self.engine) as s:
             return s.scalar(select(func.count()).select_from(EffectRow)) or 0
 
     def get(self, id: str, revision: int | None = None) -> Kept:
         """One effect, at a revision or its newest. Raises Missing."""
-        with Session(self.engine) as s:
+        with reading(self.engine) as s:
             row = s.get(EffectRow, id)
             if row is None:
                 raise Missing
             return _kept(row, self._revision(s, id, row.head if revision is None else revision))
 
-    def add(self, effect: Effect) -> Kept:
-        """A new effect; its id comes from its name."""
-        with Session(self.engine) as s, s.begin():
+    def add(self, effect: Effect, shipped: bool = False) -> Kept:
+        """A new effect; its id comes from its name. `shipped` are those that come with Whorl."""
+        with writing(self.engine) as s:
             base = re.sub(r"[^a-z0-9]+", "-", effect.name.lower()).strip("-")[:40] or "effect"
             id = base if s.get(EffectRow, base) is None else f"{base}-{uuid.uuid4().hex[:6]}"
             moment = now()
-            row = EffectRow(id=id, name=effect.name, head=1, created=moment, changed=moment)
+            row = EffectRow(id=id, head=1, created=moment, shipped=shipped, tags="[]")
+            _show(row, effect, moment)
             revision = RevisionRow(effect_id=id, number=1, document=write_text(effect))
             s.add(row)
             s.flush()
@@ -80,25 +106,27 @@ class Effects:
 
     def save(self, id: str, effect: Effect, base: int) -> Kept:
         """A new revision upon revision `base`. Raises Missing, and Stale if `base` is not the newest."""
-        with Session(self.engine) as s, s.begin():
+        with writing(self.engine) as s:
             row = s.get(EffectRow, id)
             if row is None or row.deleted is not None:
                 raise Missing
             if row.head != base:
                 raise Stale(row.head)
             revision = RevisionRow(effect_id=id, number=base + 1, document=write_text(effect))
-            row.head, row.name, row.changed = base + 1, effect.name, now()
+            row.head = base + 1
+            _show(row, effect, now())
             s.add(revision)
             s.flush()
             return _kept(row, revision)
 
-    def revisions(self, id: str) -> list[tuple[int, datetime]]:
-        """Numbers and moments of all revisions, the newest first. Raises Missing."""
-        with Session(self.engine) as s:
+    def revisions(self, id: str, most: int | None = None) -> list[tuple[int, datetime]]:
+        """Numbers and moments of all revisions, or of so many, the newest first. Raises Missing."""
+        with reading(self.engine) as s:
             rows = s.execute(
                 select(RevisionRow.number, RevisionRow.saved)
                 .where(RevisionRow.effect_id == id)
                 .order_by(RevisionRow.number.desc())
+                .limit(most)
             ).all()
             if not rows:
                 raise Missing
@@ -106,7 +134,7 @@ class Effects:
 
     def delete(self, id: str, deleted: bool = True) -> Kept:
         """Takes an effect off the shelf, or puts it back; nothing is erased. Raises Missing."""
-        with Session(self.engine) as s, s.begin():
+        with writing(self.engine) as s:
             row = s.get(EffectRow, id)
             if row is None:
                 raise Missing
@@ -119,6 +147,18 @@ class Effects:
         if found is None:
             raise Missing
         return found
+
+
+def _show(row: EffectRow, effect: Effect, moment: datetime) -> None:
+    """What a list shows of an effect."""
+    row.name, row.changed, row.version = effect.name, moment, effect.version
+    row.seconds, row.fps = effect.turn.seconds, effect.turn.fps
+
+
+def _listed(row: EffectRow) -> Listed:
+    words = "" if row.version == VERSION else unknown_version(row.version)
+    given = (row.id, row.name, row.head, row.created, row.changed, row.seconds, row.fps, json.loads(row.tags))
+    return Listed(*given, shipped=row.shipped, words=words)
 
 
 def _kept(row: EffectRow, revision: RevisionRow) -> Kept:

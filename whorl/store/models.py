@@ -2,7 +2,7 @@
 
 from datetime import UTC, datetime
 
-from sqlalchemy import ForeignKey, UniqueConstraint
+from sqlalchemy import Float, ForeignKey, UniqueConstraint
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
@@ -16,7 +16,11 @@ class Base(DeclarativeBase):
 
 
 class EffectRow(Base):
-    """One effect on the shelf; `head` is the number of its newest revision."""
+    """One effect on the shelf; `head` is the number of its newest revision.
+
+    What a list shows stands here and not only in the document. `version` is the document's, `tags` a
+    list of words as JSON, and `shipped` says that it came with Whorl.
+    """
 
     __tablename__ = "effects"
 
@@ -26,6 +30,11 @@ class EffectRow(Base):
     created: Mapped[datetime] = mapped_column(default=now)
     changed: Mapped[datetime] = mapped_column(default=now)
     deleted: Mapped[datetime | None]
+    seconds: Mapped[float] = mapped_column(Float, server_default="4")
+    fps: Mapped[int] = mapped_column(server_default="24")
+    version: Mapped[int] = mapped_column(server_default="1")
+    shipped: Mapped[bool] = mapped_column(server_default="0")
+    tags: Mapped[str] = mapped_column(server_default="[]")
 
 
 class RevisionRow(Base):

@@ -35,9 +35,18 @@ export const defaults = () => known.defaults;
 export const motions = () => known.motions;
 export const readyStages = () => known.stages;
 export const badConditions = () => known.conditions;
+export const unseen = () => known.unseen;
 export const shapes = () => known.shapes;
+/** A number that people are asked for and the document does not keep. */
+export const asked = (name: string): ParamInfo => known.asked[name];
 /** How strong a colour may be. */
 export const colourStrength = () => known.strength;
+export const videos = () => known.videos;
+/** The bead that goes on from another strand, or from one bead of it. */
+export const goingOn = (strand: string, bead: string | null) => {
+  const kind = Object.values(kinds).find((k) => k.goes_on)!;
+  return { kind: kind.kind, settings: {}, params: { [kind.brings!.name]: { strand, bead } }, muted: false };
+};
 export const cameraNumbers = () => known.camera;
 
 /** What of a stage a ready one sets; shape and camera stay. */

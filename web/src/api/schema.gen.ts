@@ -116,6 +116,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/room": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Room
+         * @description What files take that nothing refers to any more.
+         */
+        get: operations["room_api_room_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/room/free": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Free
+         * @description Takes those files away that have lain there for an hour; says what is gone.
+         */
+        post: operations["free_api_room_free_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/effects/{id}/tags": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Tag
+         * @description Words that an effect is found by.
+         */
+        put: operations["tag_api_effects__id__tags_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/effects/{id}/restore": {
         parameters: {
             query?: never;
@@ -165,7 +225,7 @@ export interface paths {
         };
         /**
          * Revisions
-         * @description All saved states, the newest first.
+         * @description All saved states, or so many, the newest first.
          */
         get: operations["revisions_api_effects__id__revisions_get"];
         put?: never;
@@ -190,6 +250,46 @@ export interface paths {
         get: operations["revision_api_effects__id__revisions__number__get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/effects/{id}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Changed
+         * @description What differs from one saved state to another, or to the newest, in words.
+         */
+        get: operations["changed_api_effects__id__changes_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Differences
+         * @description What differs from one document to another, in words.
+         */
+        post: operations["differences_api_changes_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -266,7 +366,7 @@ export interface paths {
         /**
          * Levels
          * @description A picture for a GPU, all levels in one sheet: width and height of the sheet, the four numbers that a lookup in
-         *     it needs (u32; see `sheet_size`), then half floats.
+         *     it needs (u32; see `images.sheet.Sheet`), then half floats.
          */
         get: operations["levels_api_assets__digest__levels_get"];
         put?: never;
@@ -308,7 +408,7 @@ export interface paths {
         put?: never;
         /**
          * Compile Document
-         * @description The program of a document, or all that is wrong with it.
+         * @description The program of a document, and all that is wrong with it; parts with faults are as they were in `last`.
          */
         post: operations["compile_document_api_compile_post"];
         delete?: never;
@@ -387,7 +487,7 @@ export interface paths {
         };
         /**
          * Effect Frame
-         * @description One frame of an effect's newest revision.
+         * @description One frame of an effect, at its newest revision or another.
          */
         get: operations["effect_frame_api_effects__id__frame_png_get"];
         put?: never;
@@ -452,6 +552,186 @@ export interface paths {
          * @description What a motion of a number begins with.
          */
         post: operations["begin_motion_api_motion_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rows Of Motion
+         * @description What a number in motion is at each frame, after the hand has done something with it; no program is made.
+         */
+        post: operations["rows_of_motion_api_rows_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/between": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Between
+         * @description What all numbers in motion are between the frames as well, so that slow playback is as smooth as quick.
+         */
+        post: operations["between_api_between_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/measured": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Measured Of
+         * @description What has to be found out from the shape, such as how a value is spread over it.
+         */
+        post: operations["measured_of_api_measured_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rows Of Hits
+         * @description The tables of hits: where each is, and how long ago it was at each frame.
+         */
+        post: operations["rows_of_hits_api_hits_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pick": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pick
+         * @description The place of the shape that is seen at a place of the picture.
+         */
+        post: operations["pick_api_pick_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scatter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Scatter
+         * @description Hits over the whole shape, evenly over the turn.
+         */
+        post: operations["scatter_api_scatter_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/repeat": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Repeat Hit
+         * @description Hits, with one of them again every so many frames.
+         */
+        post: operations["repeat_hit_api_repeat_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/speed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Speed Of
+         * @description How fast a number in motion goes, and what it moves on the picture; nothing where none moves there.
+         */
+        post: operations["speed_of_api_speed_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/retime": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Retime
+         * @description How long a turn is to last so that its busiest motion moves as many pixels a frame as wanted.
+         */
+        post: operations["retime_api_retime_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -591,6 +871,19 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Apart
+         * @description Each component by itself: still, or with a motion of its own.
+         */
+        Apart: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            motion: "apart";
+            /** Axes */
+            axes: (number | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"]))[];
+        };
+        /**
          * Asset
          * @description A picture the effect brings in, known by the SHA-256 of its file.
          */
@@ -713,7 +1006,7 @@ export interface components {
          * BakeOptions
          * @description Size in pixels; frames `first` up to but not including `last` (the whole turn by default).
          *
-         *     `pattern` names the frames; it knows {name}, {frame} and {phase}.
+         *     `pattern` names the frames; it knows #### (the frame), {name}, {frame} and {phase}.
          */
         BakeOptions: {
             /**
@@ -743,10 +1036,10 @@ export interface components {
              * Videos
              * @default []
              */
-            videos: ("webm" | "gif" | "webp" | "mp4")[];
+            videos: ("webm" | "mp4" | "gif" | "webp")[];
             /**
              * Pattern
-             * @default {name}-{frame:04d}
+             * @default {name}-####
              */
             pattern: string;
         };
@@ -767,7 +1060,7 @@ export interface components {
              *       "transparent": false,
              *       "frames": true,
              *       "videos": [],
-             *       "pattern": "{name}-{frame:04d}"
+             *       "pattern": "{name}-####"
              *     }
              */
             options: components["schemas"]["BakeOptions"];
@@ -792,19 +1085,19 @@ export interface components {
              *       0
              *     ]
              */
-            position: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            position: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Yaw
              * @description Which way its axis points: 0 at the viewer, 90 to the right.
              * @default 0
              */
-            yaw: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            yaw: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Pitch
              * @description How steeply its axis rises.
              * @default 90
              */
-            pitch: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            pitch: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
         };
         /**
          * Bead
@@ -831,7 +1124,7 @@ export interface components {
              * @default {}
              */
             params: {
-                [key: string]: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+                [key: string]: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             };
             /**
              * Muted
@@ -851,6 +1144,20 @@ export interface components {
             title: string;
             /** Group */
             group: string;
+            /** Short */
+            short: string;
+            /** Goes On */
+            goes_on: boolean;
+            /** Takes Hits */
+            takes_hits: boolean;
+            /** Fits */
+            fits: {
+                [key: string]: components["schemas"]["Fit"];
+            };
+            /** Refuses */
+            refuses: {
+                [key: string]: string;
+            };
             /** Words */
             words: string;
             /** Takes */
@@ -883,7 +1190,64 @@ export interface components {
          */
         Begun: {
             /** Motion */
-            motion: components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"];
+            motion: components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"];
+        };
+        /**
+         * Between
+         * @description By the name of its uniform, what each number in motion is at each part of each frame.
+         */
+        Between: {
+            /** Parts */
+            parts: number;
+            /** Rows */
+            rows: {
+                [key: string]: number[][];
+            };
+        };
+        /**
+         * BetweenRequest
+         * @description A document, and how many parts a frame is to have.
+         */
+        BetweenRequest: {
+            /**
+             * Document
+             * @example {
+             *       "format": "whorl-effect",
+             *       "name": "Fog Gate",
+             *       "strands": [
+             *         {
+             *           "beads": [
+             *             {
+             *               "id": "b1",
+             *               "kind": "uv"
+             *             },
+             *             {
+             *               "id": "b2",
+             *               "kind": "noise"
+             *             }
+             *           ],
+             *           "id": "mist",
+             *           "name": "Mist"
+             *         }
+             *       ],
+             *       "surface": {
+             *         "channels": {
+             *           "emission": [
+             *             {
+             *               "gain": 2,
+             *               "strand": "mist"
+             *             }
+             *           ]
+             *         }
+             *       },
+             *       "version": 1
+             *     }
+             */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Parts */
+            parts: number;
         };
         /**
          * Bloom
@@ -970,13 +1334,21 @@ export interface components {
             motions: components["schemas"]["MotionInfo"][];
             /** Stages */
             stages: components["schemas"]["ReadyStage"][];
+            /** Asked */
+            asked: {
+                [key: string]: components["schemas"]["ParamInfo"];
+            };
             /** Conditions */
             conditions: components["schemas"]["BadCondition"][];
+            /** Unseen */
+            unseen: number;
             /** Shapes */
             shapes: components["schemas"]["ShapeInfo"][];
             strength: components["schemas"]["ParamInfo"];
             /** Camera */
             camera: string[];
+            /** Videos */
+            videos: components["schemas"]["VideoInfo"][];
         };
         /**
          * Change
@@ -987,6 +1359,25 @@ export interface components {
             place: string;
             /** Value */
             value: unknown;
+        };
+        /**
+         * Changed
+         * @description A difference: where, what in words, and what stood and stands there.
+         */
+        Changed: {
+            /** Place */
+            place: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "added" | "removed" | "changed" | "moved";
+            /** Words */
+            words: string;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
         };
         /**
          * Channels
@@ -1089,66 +1480,17 @@ export interface components {
              * @default []
              */
             problems: components["schemas"]["Problem"][];
-        };
-        /**
-         * Compiled
-         * @description A program ready to draw, with what its loop does.
-         */
-        Compiled: {
-            /** Key */
-            key: string;
-            /** Vertex */
-            vertex: string;
-            /** Fragment */
-            fragment: string;
-            /** Backdrop */
-            backdrop: string;
-            /** Back */
-            back: string;
             /**
-             * Layer
-             * @enum {string}
+             * Stood
+             * @default []
              */
-            layer: "" | "laid" | "kept" | "again";
-            raised: components["schemas"]["Pair"] | null;
-            /** Direction */
-            direction: string;
-            /** Frames */
-            frames: number;
-            /** Far */
-            far: string;
-            /** Uniforms */
-            uniforms: components["schemas"]["UniformInfo"][];
-            /** Peeks */
-            peeks: components["schemas"]["Peek"][];
-            /** Closed */
-            closed: {
-                [key: string]: boolean[];
-            };
-            /** Findings */
-            findings: components["schemas"]["Finding"][];
-            /** Passes */
-            passes: components["schemas"]["FilterPass"][];
-            /** Pictures */
-            pictures: components["schemas"]["PictureInfo"][];
+            stood: string[];
         };
         /**
-         * ConditionInfo
-         * @description When something acts: all needs are met.
+         * CompileRequest
+         * @description A document, and how it was when it had no fault.
          */
-        ConditionInfo: {
-            /** Words */
-            words: string;
-            /** Mend */
-            mend: string;
-            /** Needs */
-            needs: components["schemas"]["NeedInfo"][];
-        };
-        /**
-         * Document
-         * @description A document to look at without saving it.
-         */
-        Document: {
+        CompileRequest: {
             /**
              * Document
              * @example {
@@ -1186,6 +1528,110 @@ export interface components {
             document: {
                 [key: string]: unknown;
             };
+            /** Last */
+            last?: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /**
+         * Compiled
+         * @description A program ready to draw, with what its loop does.
+         */
+        Compiled: {
+            /** Key */
+            key: string;
+            /** Vertex */
+            vertex: string;
+            /** Fragment */
+            fragment: string;
+            /** Backdrop */
+            backdrop: string;
+            /** Back */
+            back: string;
+            /**
+             * Layer
+             * @enum {string}
+             */
+            layer: "" | "laid" | "kept" | "again";
+            raised: components["schemas"]["Pair"] | null;
+            /** Direction */
+            direction: string;
+            /** Frames */
+            frames: number;
+            /** Steps */
+            steps: number;
+            /** Looping */
+            looping: boolean;
+            /** Far */
+            far: string;
+            /** Uniforms */
+            uniforms: components["schemas"]["UniformInfo"][];
+            /** Peeks */
+            peeks: components["schemas"]["Peek"][];
+            /** Closed */
+            closed: {
+                [key: string]: boolean[];
+            };
+            /** Tracks */
+            tracks: components["schemas"]["TrackInfo"][];
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Passes */
+            passes: components["schemas"]["FilterPass"][];
+            /** Pictures */
+            pictures: components["schemas"]["PictureInfo"][];
+        };
+        /**
+         * ConditionInfo
+         * @description When something acts: all needs are met.
+         */
+        ConditionInfo: {
+            /** Words */
+            words: string;
+            /** Mend */
+            mend: string;
+            /** Needs */
+            needs: components["schemas"]["NeedInfo"][];
+        };
+        /**
+         * Done
+         * @description What the hand does with a motion.
+         *
+         *     `pull` moves grips by `phase` of a turn and by `value`; `add` puts a point at `phase`, `remove` takes
+         *     points away; `shift` moves all of it later by `phase`, `reverse` turns it round, and `fit` makes that
+         *     of another number fit.
+         */
+        Done: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "pull" | "add" | "remove" | "shift" | "reverse" | "fit";
+            /**
+             * Names
+             * @default []
+             */
+            names: string[];
+            /**
+             * Phase
+             * @default 0
+             */
+            phase: number;
+            /**
+             * Value
+             * @default 0
+             */
+            value: number;
+            /**
+             * Axis
+             * @default 0
+             */
+            axis: number;
+            /**
+             * Snap
+             * @default true
+             */
+            snap: boolean;
         };
         /**
          * Drift
@@ -1238,7 +1684,8 @@ export interface components {
              * @description One pass of the loop.
              * @default {
              *       "seconds": 4,
-             *       "fps": 24
+             *       "fps": 24,
+             *       "plays": "looping"
              *     }
              */
             turn: components["schemas"]["Turn"];
@@ -1320,6 +1767,12 @@ export interface components {
              * @default []
              */
             beacons: components["schemas"]["Beacon"][];
+            /**
+             * Hits
+             * @description What strikes it, where and when.
+             * @default []
+             */
+            hits: components["schemas"]["Hit"][];
             /**
              * @description The scene it is tried in.
              * @default {
@@ -1531,7 +1984,7 @@ export interface components {
              * @description How bright it is; over 1 it glows.
              * @default 1
              */
-            gain: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            gain: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
         };
         /**
          * Feed
@@ -1629,6 +2082,67 @@ export interface components {
             mends: components["schemas"]["Mend"][];
         };
         /**
+         * Fit
+         * @description Why a bead cannot stand in a place, or which kinds are put before it so that it can.
+         */
+        Fit: {
+            /** Misfit */
+            misfit: string | null;
+            /** Brings */
+            brings: string[];
+        };
+        /**
+         * Flicker
+         * @description Random, but the same every turn: another value at each change.
+         */
+        Flicker: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            motion: "flicker";
+            /**
+             * Low
+             * @description The least it is.
+             */
+            low?: number | number[] | null;
+            /**
+             * High
+             * @description The most it is.
+             */
+            high?: number | number[] | null;
+            /**
+             * Rate
+             * @description How often it takes another value.
+             * @default 12
+             */
+            rate: number;
+            /**
+             * Roughness
+             * @description 0 goes smoothly from one value to the next, 1 jumps.
+             * @default 0
+             */
+            roughness: number;
+            /**
+             * Seed
+             * @description Which random values.
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Start
+             * @description How much later it begins.
+             * @default 0
+             */
+            start: number;
+            /**
+             * Together
+             * @description All components take the same way at once.
+             * @default true
+             */
+            together: boolean;
+        };
+        /**
          * Floor
          * @description A level floor, so many units over the stage's middle.
          */
@@ -1644,7 +2158,7 @@ export interface components {
              * @description How high the floor lies over the stage's middle.
              * @default -1
              */
-            height: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            height: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Colour
              * @description Its colour.
@@ -1662,6 +2176,36 @@ export interface components {
              * @enum {string}
              */
             finish: "plain" | "tiles";
+        };
+        /**
+         * Follow
+         * @description Another number of the effect, later and weaker.
+         */
+        Follow: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            motion: "follow";
+            /** Place */
+            place: string;
+            /**
+             * Delay
+             * @description How much later.
+             * @default 0.1
+             */
+            delay: number;
+            /**
+             * Gain
+             * @description How much of it.
+             * @default 1
+             */
+            gain: number;
+            /**
+             * About
+             * @description What is added.
+             */
+            about?: number | number[] | null;
         };
         /**
          * FrameRequest
@@ -1720,6 +2264,81 @@ export interface components {
              * @example mist/b2
              */
             peek?: string | null;
+        };
+        /**
+         * GripInfo
+         * @description A point of a curve that can be taken by the hand; a handle belongs to (`of`) its key.
+         */
+        GripInfo: {
+            /** Name */
+            name: string;
+            /** Words */
+            words: string;
+            /** Phase */
+            phase: number;
+            /** Value */
+            value: number;
+            /** Of */
+            of: string;
+            /** Taken */
+            taken: boolean;
+        };
+        /**
+         * Handle
+         * @description Where a shaped way leaves a key, or comes into one: how far along it, and by how much over or under the key.
+         */
+        Handle: {
+            /**
+             * Along
+             * @description How far along the way.
+             * @default 0.3333333333333333
+             */
+            along: number;
+            /**
+             * By
+             * @default 0
+             */
+            by: number | number[];
+        };
+        /**
+         * Hit
+         * @description Something strikes the effect: where, when and how hard.
+         */
+        Hit: {
+            /** Id */
+            id: string;
+            /**
+             * Position
+             * @description Where it is, on the shape as it is made.
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            position: number[];
+            /**
+             * Phase
+             * @description When it strikes.
+             * @default 0
+             */
+            phase: number;
+            /**
+             * Strength
+             * @description How hard.
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
+         * HitsRequest
+         * @description Hits, the stage they are on, and the turn.
+         */
+        HitsRequest: {
+            /** Hits */
+            hits: components["schemas"]["Hit"][];
+            stage: components["schemas"]["Stage"];
+            turn: components["schemas"]["Turn"];
         };
         /**
          * KeptEffect
@@ -1788,11 +2407,13 @@ export interface components {
              * @default eased
              * @enum {string}
              */
-            ease: "linear" | "eased" | "held";
+            ease: "linear" | "eased" | "held" | "shaped";
+            before?: components["schemas"]["Handle"] | null;
+            after?: components["schemas"]["Handle"] | null;
         };
         /**
          * Keys
-         * @description Values at phases. After the last key it goes on to the first, across the join.
+         * @description Values at phases. In a turn that loops it goes on from the last key to the first, across the join.
          */
         Keys: {
             /**
@@ -1819,13 +2440,13 @@ export interface components {
              * @description From which side: 0 is the viewer's, 90 the right.
              * @default 0
              */
-            yaw: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            yaw: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Pitch
              * @description From how high.
              * @default 0
              */
-            pitch: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            pitch: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Colour
              * @description Its colour.
@@ -1841,7 +2462,7 @@ export interface components {
              * @description How bright; 1 makes white matte that faces it 1.
              * @default 1
              */
-            strength: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            strength: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
         };
         /**
          * Lamps
@@ -1895,6 +2516,16 @@ export interface components {
             rim: components["schemas"]["Lamp"];
         };
         /**
+         * Measured
+         * @description By the places of their uniforms, the rows of tables that are found out from the shape.
+         */
+        Measured: {
+            /** Rows */
+            rows: {
+                [key: string]: number[][];
+            };
+        };
+        /**
          * Mend
          * @description One named way to mend a finding: all its changes together, which is one step of undo.
          */
@@ -1934,6 +2565,14 @@ export interface components {
             words: string;
             /** Part */
             part: string;
+            /** Short */
+            short: string;
+            /** Rests */
+            rests: string;
+            /** Several */
+            several: boolean;
+            /** Follows */
+            follows: boolean;
         };
         /**
          * MotionRequest
@@ -1944,7 +2583,7 @@ export interface components {
              * Motion
              * @enum {string}
              */
-            motion: "drift" | "sway" | "keys";
+            motion: "drift" | "sway" | "pulse" | "flicker" | "keys" | "follow" | "apart";
             /**
              * Place
              * @example stage/lamps/key/yaw
@@ -1954,6 +2593,10 @@ export interface components {
             now: number[];
             /** Bead */
             bead?: string | null;
+            /** Document */
+            document?: {
+                [key: string]: unknown;
+            } | null;
         };
         /**
          * NeedInfo
@@ -2123,13 +2766,13 @@ export interface components {
              *       0.5
              *     ]
              */
-            centre: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            centre: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Radius
              * @description How large it is.
              * @default 0.45
              */
-            radius: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            radius: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Colour
              * @description Its colour.
@@ -2183,6 +2826,10 @@ export interface components {
             rate: string;
             /** Feed */
             feed: string | null;
+            /** Only Fed */
+            only_fed: boolean;
+            /** Needed */
+            needed: boolean;
             /** When */
             when: {
                 [key: string]: unknown;
@@ -2225,6 +2872,25 @@ export interface components {
             signal: string;
             /** Period */
             period: number[] | null;
+        };
+        /**
+         * PickRequest
+         * @description A place of a picture of the stage, 0..1 from its left and its top.
+         */
+        PickRequest: {
+            stage: components["schemas"]["Stage"];
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * Picked
+         * @description A place of the shape, on it as it is made; nothing where the shape is not.
+         */
+        Picked: {
+            /** Position */
+            position: number[] | null;
         };
         /**
          * PictureInfo
@@ -2274,19 +2940,19 @@ export interface components {
              *       0.2
              *     ]
              */
-            foot: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            foot: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Tall
              * @description How long the post is, without its head.
              * @default 1.6
              */
-            tall: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            tall: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Radius
              * @description How thick it is.
              * @default 0.16
              */
-            radius: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            radius: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Colour
              * @description Its colour.
@@ -2303,13 +2969,83 @@ export interface components {
          * @description One fault in plain words.
          *
          *     `place` is a path as uniforms use it: "strands/mist/b5/scale", "surface/emission/0",
-         *     "turn/seconds", or "" for the whole document.
+         *     "turn/seconds", or "" for the whole document. `cause` is the strand whose fault this one follows from.
          */
         Problem: {
             /** Place */
             place: string;
             /** Words */
             words: string;
+            /**
+             * Cause
+             * @default
+             */
+            cause: string;
+        };
+        /**
+         * Pulse
+         * @description Rise, hold, fall and rest, once or several times a turn.
+         */
+        Pulse: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            motion: "pulse";
+            /**
+             * Low
+             * @description Where it rests.
+             */
+            low?: number | number[] | null;
+            /**
+             * High
+             * @description Where it holds.
+             */
+            high?: number | number[] | null;
+            /**
+             * Rise
+             * @description How long it rises.
+             * @default 0.15
+             */
+            rise: number;
+            /**
+             * Hold
+             * @description How long it stays high.
+             * @default 0.2
+             */
+            hold: number;
+            /**
+             * Fall
+             * @description How long it falls; it rests for what is left.
+             * @default 0.3
+             */
+            fall: number;
+            /**
+             * Cycles
+             * @description How often it does so.
+             * @default 1
+             */
+            cycles: number;
+            /**
+             * Start
+             * @description Where in a cycle it begins.
+             * @default 0
+             */
+            start: number;
+            /**
+             * Rising
+             * @description How it rises.
+             * @default eased
+             * @enum {string}
+             */
+            rising: "linear" | "eased";
+            /**
+             * Falling
+             * @description How it falls.
+             * @default eased
+             * @enum {string}
+             */
+            falling: "linear" | "eased";
         };
         /**
          * ReadyStage
@@ -2404,6 +3140,19 @@ export interface components {
             neighbours?: components["schemas"]["Neighbours"] | null;
         };
         /**
+         * RepeatRequest
+         * @description Hits, one of which is to strike again every so many frames of a turn.
+         */
+        RepeatRequest: {
+            /** Hits */
+            hits: components["schemas"]["Hit"][];
+            /** Id */
+            id: string;
+            /** Every */
+            every: number;
+            turn: components["schemas"]["Turn"];
+        };
+        /**
          * ResponseRequest
          * @description A bead and the values that it is given, rising evenly.
          */
@@ -2438,6 +3187,59 @@ export interface components {
             phase: number;
         };
         /**
+         * RetimeRequest
+         * @description A document, and how many pixels a frame its busiest motion is to move in a picture of 512.
+         */
+        RetimeRequest: {
+            /**
+             * Document
+             * @example {
+             *       "format": "whorl-effect",
+             *       "name": "Fog Gate",
+             *       "strands": [
+             *         {
+             *           "beads": [
+             *             {
+             *               "id": "b1",
+             *               "kind": "uv"
+             *             },
+             *             {
+             *               "id": "b2",
+             *               "kind": "noise"
+             *             }
+             *           ],
+             *           "id": "mist",
+             *           "name": "Mist"
+             *         }
+             *       ],
+             *       "surface": {
+             *         "channels": {
+             *           "emission": [
+             *             {
+             *               "gain": 2,
+             *               "strand": "mist"
+             *             }
+             *           ]
+             *         }
+             *       },
+             *       "version": 1
+             *     }
+             */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Pixels */
+            pixels: number;
+        };
+        /**
+         * Retimed
+         * @description How long the turn is to last, in seconds.
+         */
+        Retimed: {
+            /** Seconds */
+            seconds: number;
+        };
+        /**
          * Revision
          * @description One saved state.
          */
@@ -2449,6 +3251,57 @@ export interface components {
              * Format: date-time
              */
             saved: string;
+        };
+        /**
+         * Room
+         * @description Files that nothing refers to, and how many bytes they take.
+         */
+        Room: {
+            /** Files */
+            files: number;
+            /** Bytes */
+            bytes: number;
+        };
+        /**
+         * Rows
+         * @description A motion with its components, a row for each frame, and what of its curve can be taken by the hand.
+         */
+        Rows: {
+            /** Motion */
+            motion: components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"];
+            /** Rows */
+            rows: number[][];
+            /** Axis */
+            axis: number;
+            /** Rounds */
+            rounds: number | null;
+            /** Grips */
+            grips: components["schemas"]["GripInfo"][];
+            /** Added */
+            added: string;
+            /** Short */
+            short: string;
+        };
+        /**
+         * RowsRequest
+         * @description A number in motion: its place, the kind of its bead where it is on one, the turn, and what is done with it.
+         */
+        RowsRequest: {
+            /** Motion */
+            motion: components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"];
+            /**
+             * Place
+             * @example stage/lamps/key/yaw
+             */
+            place: string;
+            /** Bead */
+            bead?: string | null;
+            turn: components["schemas"]["Turn"];
+            /** Document */
+            document?: {
+                [key: string]: unknown;
+            } | null;
+            deed?: components["schemas"]["Done"] | null;
         };
         /**
          * Save
@@ -2508,6 +3361,26 @@ export interface components {
             camera: components["schemas"]["Camera"];
         };
         /**
+         * ScatterRequest
+         * @description How many hits are to be scattered over a stage's shape and over the turn.
+         */
+        ScatterRequest: {
+            stage: components["schemas"]["Stage"];
+            turn: components["schemas"]["Turn"];
+            /** Count */
+            count: number;
+            /** Seed */
+            seed: number;
+        };
+        /**
+         * Scattered
+         * @description Hits.
+         */
+        Scattered: {
+            /** Hits */
+            hits: components["schemas"]["Hit"][];
+        };
+        /**
          * Second
          * @description A second surface on the same shape, where the mask of a strand is 1; between, the two are mixed.
          *
@@ -2524,13 +3397,13 @@ export interface components {
              * @description 0 mirrors, 1 is dull; strands lie over it.
              * @default 0.5
              */
-            roughness: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            roughness: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Metallic
              * @description 1 is a metal; strands lie over it.
              * @default 0
              */
-            metallic: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            metallic: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Gloss
              * @description The strands give gloss: each is turned round, 1 mirrors.
@@ -2552,13 +3425,13 @@ export interface components {
              * @description How bright the front glows.
              * @default 0
              */
-            front_gain: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            front_gain: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Front Width
              * @description How much of the passage glows.
              * @default 0.5
              */
-            front_width: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            front_width: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * @default {
              *       "base": [],
@@ -2603,6 +3476,8 @@ export interface components {
             high: number;
             /** Default */
             default: string | number | boolean;
+            /** By Look */
+            by_look: boolean;
         };
         /**
          * ShapeInfo
@@ -2618,7 +3493,7 @@ export interface components {
         };
         /**
          * ShelfEffect
-         * @description An effect as the shelf lists it.
+         * @description An effect as the shelf lists it; `words` say why it cannot be opened, where it cannot.
          */
         ShelfEffect: {
             /** Id */
@@ -2628,6 +3503,11 @@ export interface components {
             /** Revision */
             revision: number;
             /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /**
              * Changed
              * Format: date-time
              */
@@ -2636,6 +3516,12 @@ export interface components {
             seconds: number;
             /** Fps */
             fps: number;
+            /** Tags */
+            tags: string[];
+            /** Shipped */
+            shipped: boolean;
+            /** Words */
+            words: string;
         };
         /**
          * Signal
@@ -2741,7 +3627,73 @@ export interface components {
              * @description How bright; 1 is as its colours are.
              * @default 1
              */
-            strength: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            strength: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+        };
+        /**
+         * Speed
+         * @description How fast a number in motion goes: its own change a second, and pixels a frame in a picture of 512.
+         */
+        Speed: {
+            /** Change */
+            change: number;
+            /** Phase */
+            phase: number;
+            /** Pixels */
+            pixels: number | null;
+            /** Median */
+            median: number | null;
+            /** Quick */
+            quick: boolean;
+            /** Words */
+            words: string;
+        };
+        /**
+         * SpeedRequest
+         * @description A document, and the place of a number in motion.
+         */
+        SpeedRequest: {
+            /**
+             * Document
+             * @example {
+             *       "format": "whorl-effect",
+             *       "name": "Fog Gate",
+             *       "strands": [
+             *         {
+             *           "beads": [
+             *             {
+             *               "id": "b1",
+             *               "kind": "uv"
+             *             },
+             *             {
+             *               "id": "b2",
+             *               "kind": "noise"
+             *             }
+             *           ],
+             *           "id": "mist",
+             *           "name": "Mist"
+             *         }
+             *       ],
+             *       "surface": {
+             *         "channels": {
+             *           "emission": [
+             *             {
+             *               "gain": 2,
+             *               "strand": "mist"
+             *             }
+             *           ]
+             *         }
+             *       },
+             *       "version": 1
+             *     }
+             */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * Place
+             * @example strands/mist/scroll/offset
+             */
+            place: string;
         };
         /**
          * Stage
@@ -3119,31 +4071,31 @@ export interface components {
              * @description How much of the far side shows.
              * @default 1
              */
-            far: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            far: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Cut
              * @description The opacity where the surface ends.
              * @default 0.5
              */
-            cut: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            cut: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Roughness
              * @description 0 mirrors, 1 is dull; strands lie over it.
              * @default 0.5
              */
-            roughness: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            roughness: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Metallic
              * @description 1 is a metal; strands lie over it.
              * @default 0
              */
-            metallic: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            metallic: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Index
              * @description What it mirrors by: water 1.33, glass 1.5, 1 mirrors nothing.
              * @default 1.5
              */
-            index: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            index: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Gloss
              * @description The strands give gloss: each is turned round, 1 mirrors.
@@ -3155,7 +4107,7 @@ export interface components {
              * @description How much it hides; masks multiply it.
              * @default 1
              */
-            opacity: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            opacity: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Body
              * @description Whether it is clear matter.
@@ -3168,7 +4120,7 @@ export interface components {
              * @description How much it bends what lies behind: 1 nothing, water 1.33.
              * @default 1
              */
-            refraction: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            refraction: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Absorbed
              * @description The colour white takes on behind it.
@@ -3184,7 +4136,7 @@ export interface components {
              * @description The depth where that colour is seen.
              * @default 1
              */
-            absorbed_at: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            absorbed_at: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Milk
              * @description The colour of its milkiness.
@@ -3200,25 +4152,25 @@ export interface components {
              * @description How much each unit of way veils.
              * @default 0
              */
-            scattering: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            scattering: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Background
              * @description Multiplies what is seen through it.
              * @default 1
              */
-            background: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            background: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Film
              * @description The thickness of a skin on it; 0 is none.
              * @default 0
              */
-            film: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            film: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Film Index
              * @description The skin's index: soap 1.33, oil 1.47.
              * @default 1.33
              */
-            film_index: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            film_index: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Displaced
              * @description Which way displacement moves it.
@@ -3231,7 +4183,7 @@ export interface components {
              * @description How far a height of 1 moves the surface.
              * @default 0.1
              */
-            displacement: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            displacement: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Direction
              * @description The way it is moved.
@@ -3241,7 +4193,7 @@ export interface components {
              *       0
              *     ]
              */
-            direction: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            direction: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /** @description Another material on the same shape, such as verdigris on copper. */
             second?: components["schemas"]["Second"] | null;
             /**
@@ -3281,6 +4233,11 @@ export interface components {
              */
             amount: number | number[];
             /**
+             * Base
+             * @description What it sways about.
+             */
+            base?: number | number[] | null;
+            /**
              * Cycles
              * @description How often it goes there and back.
              * @default 1
@@ -3292,11 +4249,19 @@ export interface components {
              * @default 0
              */
             start: number;
+        };
+        /**
+         * Tags
+         * @description Words that an effect is found by.
+         */
+        Tags: {
             /**
-             * Base
-             * @description What it sways about.
+             * Tags
+             * @example [
+             *       "water"
+             *     ]
              */
-            base?: number | number[] | null;
+            tags: string[];
         };
         /**
          * Told
@@ -3314,8 +4279,33 @@ export interface components {
             head?: number | null;
         };
         /**
+         * TrackInfo
+         * @description A curve of the ring: one axis of the rows of a number in motion.
+         */
+        TrackInfo: {
+            /** Place */
+            place: string;
+            /** Uniform */
+            uniform: string;
+            /** Axis */
+            axis: number;
+            /** Words */
+            words: string;
+            /** Short */
+            short: string;
+            /** Closed */
+            closed: boolean;
+            /** Rounds */
+            rounds: number | null;
+            /** Grips */
+            grips: components["schemas"]["GripInfo"][];
+        };
+        /**
          * Turn
-         * @description One pass of the loop. The number of frames is seconds × fps, and whole.
+         * @description One pass. The number of frames is seconds × fps, and whole.
+         *
+         *     A turn that loops has frame f of n at phase f / n; one that plays once at f / (n − 1), so that its
+         *     last frame is the end.
          */
         Turn: {
             /**
@@ -3330,6 +4320,93 @@ export interface components {
              * @default 24
              */
             fps: number;
+            /**
+             * Plays
+             * @description What becomes of its end.
+             * @default looping
+             * @enum {string}
+             */
+            plays: "looping" | "once";
+        };
+        /**
+         * Two
+         * @description Two documents to be compared.
+         */
+        Two: {
+            /**
+             * Before
+             * @example {
+             *       "format": "whorl-effect",
+             *       "name": "Fog Gate",
+             *       "strands": [
+             *         {
+             *           "beads": [
+             *             {
+             *               "id": "b1",
+             *               "kind": "uv"
+             *             },
+             *             {
+             *               "id": "b2",
+             *               "kind": "noise"
+             *             }
+             *           ],
+             *           "id": "mist",
+             *           "name": "Mist"
+             *         }
+             *       ],
+             *       "surface": {
+             *         "channels": {
+             *           "emission": [
+             *             {
+             *               "gain": 2,
+             *               "strand": "mist"
+             *             }
+             *           ]
+             *         }
+             *       },
+             *       "version": 1
+             *     }
+             */
+            before: {
+                [key: string]: unknown;
+            };
+            /**
+             * After
+             * @example {
+             *       "format": "whorl-effect",
+             *       "name": "Fog Gate",
+             *       "strands": [
+             *         {
+             *           "beads": [
+             *             {
+             *               "id": "b1",
+             *               "kind": "uv"
+             *             },
+             *             {
+             *               "id": "b2",
+             *               "kind": "noise"
+             *             }
+             *           ],
+             *           "id": "mist",
+             *           "name": "Mist"
+             *         }
+             *       ],
+             *       "surface": {
+             *         "channels": {
+             *           "emission": [
+             *             {
+             *               "gain": 2,
+             *               "strand": "mist"
+             *             }
+             *           ]
+             *         }
+             *       },
+             *       "version": 1
+             *     }
+             */
+            after: {
+                [key: string]: unknown;
+            };
         };
         /**
          * UniformInfo
@@ -3346,6 +4423,20 @@ export interface components {
             value: number[];
             /** Rows */
             rows: number[][] | null;
+            /** Pending */
+            pending: boolean;
+        };
+        /**
+         * VideoInfo
+         * @description A kind of video that a bake makes: its name, and what it can hold.
+         */
+        VideoInfo: {
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
         };
         /**
          * Wall
@@ -3363,7 +4454,7 @@ export interface components {
              * @description How far behind the stage's middle the wall stands.
              * @default 2
              */
-            depth: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Keys"]) | components["schemas"]["Feed"];
+            depth: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
             /**
              * Colour
              * @description Its colour.
@@ -3409,8 +4500,35 @@ export interface operations {
                     "application/json": components["schemas"]["Catalogue"];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3427,8 +4545,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3458,8 +4594,35 @@ export interface operations {
                     };
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3476,8 +4639,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3505,8 +4686,35 @@ export interface operations {
                     "application/json": components["schemas"]["ShelfEffect"][];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3523,8 +4731,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3556,8 +4782,35 @@ export interface operations {
                     "application/json": components["schemas"]["KeptEffect"];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3574,8 +4827,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3607,8 +4878,35 @@ export interface operations {
                     "application/json": components["schemas"]["KeptEffect"];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3625,8 +4923,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3656,8 +4972,35 @@ export interface operations {
                     "application/json": components["schemas"]["KeptEffect"];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3674,8 +5017,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3709,8 +5070,35 @@ export interface operations {
                     "application/json": components["schemas"]["KeptEffect"];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3727,8 +5115,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3758,8 +5164,35 @@ export interface operations {
                     "application/json": components["schemas"]["KeptEffect"];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3776,8 +5209,308 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    room_api_room_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Room"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    free_api_room_free_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Room"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    tag_api_effects__id__tags_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tags"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfEffect"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3807,8 +5540,35 @@ export interface operations {
                     "application/json": components["schemas"]["KeptEffect"];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3825,8 +5585,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3856,8 +5634,35 @@ export interface operations {
                     "application/json": components["schemas"]["KeptEffect"];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3874,8 +5679,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3887,7 +5710,9 @@ export interface operations {
     };
     revisions_api_effects__id__revisions_get: {
         parameters: {
-            query?: never;
+            query?: {
+                most?: number | null;
+            };
             header?: never;
             path: {
                 id: string;
@@ -3905,8 +5730,35 @@ export interface operations {
                     "application/json": components["schemas"]["Revision"][];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3923,8 +5775,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3955,8 +5825,35 @@ export interface operations {
                     "application/json": components["schemas"]["KeptEffect"];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3973,8 +5870,219 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    changed_api_effects__id__changes_get: {
+        parameters: {
+            query: {
+                before: number;
+                after?: number | null;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    differences_api_changes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Two"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4004,8 +6112,35 @@ export interface operations {
                     "application/json": unknown;
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4022,8 +6157,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4051,8 +6204,35 @@ export interface operations {
                     "application/json": components["schemas"]["StoredPicture"];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4069,8 +6249,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4098,8 +6296,35 @@ export interface operations {
                     "application/json": components["schemas"]["StoredMesh"];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4116,8 +6341,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4147,8 +6390,35 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4165,8 +6435,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4194,8 +6482,35 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4212,8 +6527,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4232,7 +6565,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Document"];
+                "application/json": components["schemas"]["CompileRequest"];
             };
         };
         responses: {
@@ -4245,8 +6578,35 @@ export interface operations {
                     "application/json": components["schemas"]["Compile"];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4263,8 +6623,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4294,8 +6672,35 @@ export interface operations {
                     "application/json": components["schemas"]["Compile"];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4312,8 +6717,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4343,8 +6766,35 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4361,8 +6811,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4392,8 +6860,35 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4410,8 +6905,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4426,6 +6939,7 @@ export interface operations {
             query?: {
                 phase?: number;
                 size?: number;
+                revision?: number | null;
             };
             header?: never;
             path: {
@@ -4442,8 +6956,35 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4460,8 +7001,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4493,8 +7052,35 @@ export interface operations {
                     "application/json": components["schemas"]["Signal"] | null;
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4511,8 +7097,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4544,8 +7148,35 @@ export interface operations {
                     "application/json": components["schemas"]["BeadResponse"];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4562,8 +7193,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4595,8 +7244,35 @@ export interface operations {
                     "application/json": components["schemas"]["Begun"];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4613,8 +7289,890 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    rows_of_motion_api_rows_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RowsRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rows"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    between_api_between_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BetweenRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Between"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    measured_of_api_measured_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompileRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Measured"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    rows_of_hits_api_hits_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HitsRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Measured"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    pick_api_pick_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Picked"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    scatter_api_scatter_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScatterRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Scattered"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    repeat_hit_api_repeat_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RepeatRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Scattered"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    speed_of_api_speed_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpeedRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Speed"] | null;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    retime_api_retime_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RetimeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Retimed"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4644,8 +8202,35 @@ export interface operations {
                     "application/json": components["schemas"]["BakeJob"][];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4662,8 +8247,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4695,8 +8298,35 @@ export interface operations {
                     "application/json": components["schemas"]["BakeJob"];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4713,8 +8343,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4744,8 +8392,35 @@ export interface operations {
                     "application/json": components["schemas"]["BakeJob"];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4762,8 +8437,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4791,8 +8484,35 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4809,8 +8529,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4838,8 +8576,35 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4856,8 +8621,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4887,8 +8670,35 @@ export interface operations {
                     "application/json": components["schemas"]["BakeJob"];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4905,8 +8715,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4935,8 +8763,35 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4953,8 +8808,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4982,8 +8855,35 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5000,8 +8900,26 @@ export interface operations {
                     "application/json": components["schemas"]["Told"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,56 +1,22 @@
-import { Box, Button, Dialog, Flex, Input, Link, Portal, Progress, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, Input, Link, Progress, Text } from "@chakra-ui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { fieldsOf, paramOf } from "../api/catalogue";
-import { answered, type BakeJob, client } from "../api/client";
+import { fieldsOf, videos as kindsOfVideo, paramOf } from "../api/catalogue";
+import { answered, type BakeJob, client, type Schema } from "../api/client";
 import { NumberControl } from "../bead/number";
 import { useEditor } from "../document/editor";
+import { Framed } from "../framed";
 import { SmallPicture } from "../painter/small-picture";
 import type { Loop } from "../stage/drawing";
 
-const VIDEOS = [
-  ["webm", "WebM", "VP9; keeps transparency"],
-  ["mp4", "MP4", "H.264; no transparency"],
-  ["gif", "GIF", "256 colours; transparent or not"],
-  ["webp", "WebP", "animated; keeps transparency"],
-] as const;
-type Video = (typeof VIDEOS)[number][0];
+type Video = Schema["BakeOptions"]["videos"][number];
 
 /** Frames and videos of the turn: what to make, how far it is, and the files. */
 export function BakeDialog({ open, loop, onClose }: { open: boolean; loop: Loop; onClose: () => void }) {
   return (
-    <Dialog.Root
-      open={open}
-      onOpenChange={(d) => !d.open && onClose()}
-      size="xl"
-      motionPreset="none"
-      scrollBehavior="inside"
-    >
-      <Portal>
-        <Dialog.Backdrop bg="#04080899" />
-        <Dialog.Positioner>
-          <Dialog.Content bg="raised" color="fog" data-testid="bake-dialog">
-            <Dialog.Header pb="2">
-              <Dialog.Title fontSize="15px">Bake the turn</Dialog.Title>
-            </Dialog.Header>
-            <Dialog.Body pb="5">{open && <Inside loop={loop} />}</Dialog.Body>
-            <Dialog.CloseTrigger asChild>
-              <Button
-                position="absolute"
-                top="3"
-                right="3"
-                size="xs"
-                variant="ghost"
-                color="mist"
-                aria-label="Close"
-              >
-                close
-              </Button>
-            </Dialog.CloseTrigger>
-          </Dialog.Content>
-        </Dialog.Positioner>
-      </Portal>
-    </Dialog.Root>
+    <Framed open={open} title="Bake the turn" testId="bake-dialog" size="xl" onClose={onClose}>
+      <Inside loop={loop} />
+    </Framed>
   );
 }
 
@@ -60,7 +26,7 @@ const begins = <T,>(name: string) => fieldsOf("BakeOptions").find((f) => f.name 
 function Inside({ loop }: { loop: Loop }) {
   const id = useEditor((s) => s.id);
   const saving = useEditor((s) => s.saving.state);
-  const frames = useEditor((s) => Math.max(1, Math.round(s.document.turn.seconds * s.document.turn.fps)));
+  const frames = useEditor((s) => s.program?.frames ?? 1);
   const [firsts, lasts] = [
     [0, frames - 1],
     [1, frames],
@@ -168,23 +134,23 @@ function Inside({ loop }: { loop: Loop }) {
             fontFamily="mono"
             value={pattern}
             onChange={(e) => setPattern(e.target.value)}
-            title="{name}, {frame} and {phase} are filled in"
+            title="#### is the frame; {name}, {frame:04d} and {phase} are filled in too"
             borderColor="line"
           />,
         )}
         {row(
           "videos",
           <Flex gap="4" wrap="wrap">
-            {VIDEOS.map(([key, label, words]) => (
-              <label key={key} className="check" title={words}>
+            {kindsOfVideo().map(({ kind, title, words }) => (
+              <label key={kind} className="check" title={words}>
                 <input
                   type="checkbox"
-                  checked={videos.includes(key)}
+                  checked={videos.includes(kind as Video)}
                   onChange={(e) =>
-                    setVideos((v) => (e.target.checked ? [...v, key] : v.filter((x) => x !== key)))
+                    setVideos((v) => (e.target.checked ? [...v, kind as Video] : v.filter((x) => x !== kind)))
                   }
                 />{" "}
-                {label}
+                {title}
               </label>
             ))}
           </Flex>,
@@ -202,6 +168,14 @@ function Inside({ loop }: { loop: Loop }) {
             {saving === "saved" ? "Bake" : "Saving first …"}
           </Button>
           {faulty && <Text color="coral">The effect has faults; mend them first.</Text>}
+          {!faulty && !sequence && videos.length === 0 && (
+            <Text color="coral">Choose frames, a video, or both.</Text>
+          )}
+          {!faulty && (sequence || videos.length > 0) && (
+            <Text color="mist">
+              {last - first} frames of {size} × {size}, {((last - first) / fps).toFixed(2)} s
+            </Text>
+          )}
           {!faulty && open > 0 && <Text color="coral">The loop does not close yet.</Text>}
           {refused && (
             <Text color="coral" role="alert">
@@ -252,11 +226,7 @@ function Job({ job, onGone }: { job: BakeJob; onGone: () => void }) {
       <Flex align="center" gap="3">
         <Text fontWeight="600">{now.name}</Text>
         <Text color={now.state === "failed" ? "coral" : "mist"} fontFamily="mono" fontSize="12px">
-          {running
-            ? `${now.words || now.state} · ${now.done}/${now.total || "…"}`
-            : now.state === "failed"
-              ? now.words
-              : now.state}
+          {running ? now.words || now.state : now.state === "failed" ? now.words : now.state}
         </Text>
         <Box flex="1" />
         {running ? (

@@ -7,6 +7,7 @@ import { Notice } from "../notice";
 import { SmallPicture } from "../painter/small-picture";
 import { addBeacon } from "../stage/beacons";
 import type { Loop } from "../stage/drawing";
+import { HitsPanel } from "../stage/hits";
 import { Edges } from "./edges";
 import { Modes } from "./modes";
 import { Mend } from "./motion";
@@ -32,12 +33,15 @@ export function BeadControls({ loop }: { loop: Loop }) {
   const shown = (p: { when: { [key: string]: unknown } | null }) =>
     !p.when || settings[p.when.setting as string] === p.when.is;
   const params = (kind.brings ? [kind.brings, ...kind.params] : kind.params).filter(shown);
-  // A blend's mode and an image's picture are chosen by what they look like.
+  // Pictures, and options that say little by their names, are chosen by what they look like.
+  const looked = kind.settings.filter((s) => s.by_look);
   const pictured = kind.settings.some((s) => s.kind === "picture");
-  const rest = kind.settings.slice(kind.kind === "blend" || pictured ? 1 : 0);
+  const rest = kind.settings.filter((s) => !s.by_look && s.kind !== "picture");
+  const levels =
+    kind.group === "shaping" && !kind.params.some((p) => p.type === "stops" || p.type === "curve");
   return (
-    <Flex gap="6" align="flex-start">
-      <Box flex="1" minW="0">
+    <Flex gap="6" align="flex-start" wrap="wrap">
+      <Box flex="1 1 24rem" minW="0">
         <Flex align="baseline" gap="3" mb="1">
           <Text fontWeight="600" fontSize="15px">
             {kind.title}
@@ -54,9 +58,7 @@ export function BeadControls({ loop }: { loop: Loop }) {
         {here.map((f) => (
           <Mend key={f.words} finding={f} />
         ))}
-        {kind.group === "shaping" && kind.kind !== "ramp" && kind.kind !== "curve" && (
-          <Edges key={place} place={place} bead={bead} kind={kind} />
-        )}
+        {levels && <Edges key={place} place={place} bead={bead} kind={kind} />}
         {pictured && (
           <PictureControl
             value={String(settings.picture)}
@@ -65,6 +67,7 @@ export function BeadControls({ loop }: { loop: Loop }) {
             }}
           />
         )}
+        {kind.takes_hits && <HitsPanel />}
         {params.map((p) => (
           <ParamRow
             key={`${place}/${p.name}`}
@@ -73,9 +76,9 @@ export function BeadControls({ loop }: { loop: Loop }) {
             interpolation={String(settings.interpolation ?? "linear")}
           />
         ))}
-        {kind.kind === "blend" && (
-          <Modes place={place} bead={bead} setting={kind.settings[0]} chosen={String(settings.mode)} />
-        )}
+        {looked.map((s) => (
+          <Modes key={s.name} place={place} setting={s} chosen={String(settings[s.name])} />
+        ))}
         {rest.length > 0 && (
           <Flex
             wrap="wrap"

@@ -1,9 +1,9 @@
 import { Box } from "@chakra-ui/react";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useEffect, useMemo, useRef } from "react";
-import { defaults } from "../api/catalogue";
-import { answered, type Bead, client, type Effect, type Schema } from "../api/client";
-import { edit, useEditor } from "../document/editor";
+import { useCallback, useEffect, useMemo, useRef } from "react";
+import { defaults, goingOn } from "../api/catalogue";
+import { answered, client, type Effect, type Schema } from "../api/client";
+import { derived, edit, useEditor } from "../document/editor";
 import { beadAt } from "../document/place";
 import { structure } from "../document/tree";
 import { Feeder } from "../painter/numbers";
@@ -12,13 +12,14 @@ import type { Source } from "../painter/small";
 import { SmallPicture } from "../painter/small-picture";
 import { frameOf, usePlayback } from "../playback/playback";
 
-type Props = { place: string; bead: Bead; setting: Schema["SettingInfo"]; chosen: string };
+type Props = { place: string; setting: Schema["SettingInfo"]; chosen: string };
 
-/** Every mode of a blend as a live picture of the two operands at hand. */
-export function Modes({ place, bead, setting, chosen }: Props) {
-  const document = useEditor((s) => s.document);
-  const every = useMemo(() => inEveryMode(document, place, bead, setting), [document, place, bead, setting]);
-  const source = useProgram(every);
+/** Every option of a setting as a live picture of what it makes of what comes in. */
+export function Modes({ place, setting, chosen }: Props) {
+  // Numbers are read when they are drawn; only what is compiled anew asks for another document.
+  const shape = useEditor((s) => structure(s.document));
+  const every = useMemo(() => derived((d) => inEveryMode(d, place, setting)), [place, setting]);
+  const source = useProgram(`${shape} ${place} ${setting.name}`, every);
   return (
     <Box
       display="grid"
@@ -26,7 +27,7 @@ export function Modes({ place, bead, setting, chosen }: Props) {
       gap="1"
       my="1"
       role="radiogroup"
-      aria-label="Blend mode"
+      aria-label={setting.label}
       data-testid="modes"
     >
       {setting.options.map((mode, i) => (
@@ -52,18 +53,18 @@ export function Modes({ place, bead, setting, chosen }: Props) {
 
 const strandOf = (i: number) => `every-mode-${i}`;
 
-/** A document of what lies above a blend, and one strand for each of its modes. */
-function inEveryMode(effect: Effect, place: string, bead: Bead, setting: Schema["SettingInfo"]): Effect {
+/** A document of what lies above a bead, and one strand for each option of its setting. */
+function inEveryMode(effect: Effect, place: string, setting: Schema["SettingInfo"]): Effect {
   const [, strand, id] = place.split("/");
   const row = effect.strands.findIndex((s) => s.id === strand);
   const own = effect.strands[row];
   const at = own.beads.findIndex((b) => b.id === id);
-  const below = own.beads[at - 1];
+  const [below, bead] = [own.beads[at - 1], own.beads[at]];
   const modes = setting.options.map((mode, i) => ({
     id: strandOf(i),
     name: mode,
     beads: [
-      { id: "below", kind: "tap", params: { from: { strand, bead: below?.id ?? null } } },
+      { ...goingOn(strand, below?.id ?? null), id: "below" },
       { ...bead, id: "shown", muted: false, settings: { ...bead.settings, [setting.name]: mode } },
     ],
   }));
@@ -76,19 +77,18 @@ function inEveryMode(effect: Effect, place: string, bead: Bead, setting: Schema[
   } as unknown as Effect;
 }
 
-/** A program of its own for a document that is only looked at. */
-function useProgram(effect: Effect): () => Source | null {
-  const latest = useRef(effect);
-  latest.current = effect;
+/** A program of its own for a document that is made from the one at hand and only looked at. */
+function useProgram(key: string, now: () => Effect): () => Source | null {
   const got = useQuery({
-    queryKey: ["program", structure(effect)],
+    queryKey: ["program", key],
     placeholderData: keepPreviousData,
     gcTime: 0,
     retry: false,
     queryFn: async () => {
-      const document = latest.current as unknown as Record<string, unknown>;
+      const effect = now();
+      const document = effect as unknown as Record<string, unknown>;
       const { program } = await answered(client.POST("/api/compile", { body: { document } }));
-      return program ? await painter().prepare(program, latest.current.stage) : null;
+      return program ? await painter().prepare(program, effect.stage) : null;
     },
   });
   const drawable = useRef<Drawable | null>(null);
@@ -105,10 +105,10 @@ function useProgram(effect: Effect): () => Source | null {
     },
     [],
   );
-  return useRef((): Source | null => {
+  return useCallback((): Source | null => {
     const d = drawable.current;
     if (!d) return null;
-    const frame = frameOf(usePlayback.getState().phase, d.compiled.frames);
-    return { drawable: d, effect: latest.current, feeder: feeder.current, frame };
-  }).current;
+    const frame = frameOf(usePlayback.getState().phase, d.compiled);
+    return { drawable: d, effect: now(), feeder: feeder.current, frame };
+  }, [now]);
 }

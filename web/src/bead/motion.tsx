@@ -1,11 +1,12 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { type FieldInfo, fieldsOf, motions, paramOf } from "../api/catalogue";
 import { answered, client, type Effect, type Finding, type ParamInfo } from "../api/client";
-import { round } from "../document/edit";
-import { edit } from "../document/editor";
+import { edit, useEditor } from "../document/editor";
 import { type Motion, putAt } from "../document/place";
 import { usePlayback } from "../playback/playback";
+import { lead, unroll } from "../ring/hand";
 import { NumberControl } from "./number";
+import { ParamRow } from "./param";
 
 type Props = {
   motion: Motion;
@@ -22,14 +23,18 @@ const parts = (value: unknown, size: number, rest: number): number[] => {
 };
 const packed = (numbers: number[]) => (numbers.length === 1 ? numbers[0] : numbers);
 
-/** The numbers of a motion, as its part of the document describes them. */
-export function MotionControl({ motion, param, tight, onChange }: Props) {
-  if (motion.motion === "keys") return <KeysControl motion={motion} param={param} onChange={onChange} />;
+/** The numbers and choices of a motion, as its part of the document describes them. */
+export function MotionControl({ motion, param, place, tight, onChange }: Props) {
   const part = motions().find((m) => m.kind === motion.motion)?.part ?? "";
   const held = motion as unknown as Record<string, unknown>;
+  const put = (name: string, v: unknown) => onChange({ ...motion, [name]: v } as Motion);
+  const fields = fieldsOf(part);
   return (
     <Box>
-      {fieldsOf(part)
+      {"keys" in motion && <KeysControl motion={motion} param={param} place={place} onChange={onChange} />}
+      {"axes" in motion && <AxesControl param={param} place={place} />}
+      {"place" in motion && <Followed value={motion.place} place={place} onChange={(v) => put("place", v)} />}
+      {fields
         .filter((f) => f.param)
         .map((f) => (
           <MotionNumber
@@ -38,10 +43,105 @@ export function MotionControl({ motion, param, tight, onChange }: Props) {
             value={held[f.name]}
             param={param}
             tight={tight}
-            onChange={(v) => onChange({ ...motion, [f.name]: v } as Motion)}
+            onChange={(v) => put(f.name, v)}
           />
         ))}
+      <Flex gap="4" wrap="wrap">
+        {fields
+          .filter((f) => f.kind === "choice" && f.options.length > 1)
+          .map((f) => (
+            <Flex key={f.name} align="center" gap="2" minH="7" title={f.words}>
+              <Text color="mist">{f.label}</Text>
+              <select
+                className="plain-select"
+                aria-label={`${param.label} ${f.label}`}
+                value={String(held[f.name] ?? f.fresh)}
+                onChange={(e) => put(f.name, e.target.value)}
+              >
+                {f.options.map((o) => (
+                  <option key={o.value} value={o.value} title={o.words}>
+                    {o.value}
+                  </option>
+                ))}
+              </select>
+            </Flex>
+          ))}
+        {param.axes.length > 1 &&
+          fields
+            .filter((f) => f.kind === "switch")
+            .map((f) => (
+              <label key={f.name} className="check" title={f.words}>
+                <input
+                  type="checkbox"
+                  checked={Boolean(held[f.name] ?? f.fresh)}
+                  onChange={(e) => put(f.name, e.target.checked)}
+                />{" "}
+                {f.label}
+              </label>
+            ))}
+      </Flex>
+      {fields.some((f) => f.param) && <UnrollButton place={place} />}
     </Box>
+  );
+}
+
+/** Opens the curve of a number in place of these controls. */
+function UnrollButton({ place }: { place: string }) {
+  const there = useEditor((s) => s.program?.tracks.some((t) => t.place === place));
+  if (!there) return null;
+  const open = () => {
+    lead(place);
+    unroll(true);
+  };
+  return (
+    <Button size="2xs" variant="outline" borderColor="line" color="fog" mt="1" onClick={open}>
+      unroll its curve
+    </Button>
+  );
+}
+
+/** Each component by itself, as a number of its own. */
+function AxesControl({ param, place }: { param: ParamInfo; place: string }) {
+  return (
+    <>
+      {param.axes.map((axis, i) => (
+        <ParamRow key={axis} place={`${place}/axes/${i}`} source={() => null} />
+      ))}
+    </>
+  );
+}
+
+/** The number that is followed: any other that moves. */
+function Followed({
+  value,
+  place,
+  onChange,
+}: {
+  value: string;
+  place: string;
+  onChange: (v: string) => void;
+}) {
+  const tracks = useEditor((s) => s.program?.tracks);
+  const others = new Map((tracks ?? []).filter((t) => t.uniform !== place).map((t) => [t.uniform, t.words]));
+  if (value && !others.has(value)) others.set(value, value);
+  return (
+    <Flex align="center" gap="3" minH="7">
+      <Text color="mist" w="4.6rem" flexShrink={0}>
+        follows
+      </Text>
+      <select
+        className="plain-select wide"
+        aria-label="The number that it follows"
+        value={value}
+        onChange={(e) => onChange(e.target.value)}
+      >
+        {[...others].map(([p, words]) => (
+          <option key={p} value={p}>
+            {words}
+          </option>
+        ))}
+      </select>
+    </Flex>
   );
 }
 
@@ -67,7 +167,7 @@ function MotionNumber({ field, value, param, tight, onChange }: NumberProps) {
     ? defaults.map((d, i) => parts(value, defaults.length, field.like === "param" ? d : 0)[i])
     : parts(value, 1, 0);
   return (
-    <Flex align="center" gap="3" minH="7" title={field.words}>
+    <Flex align="center" columnGap="3" minH="7" wrap="wrap" title={field.words}>
       <Text color="mist" w="4.6rem" flexShrink={0}>
         {field.label}
       </Text>
@@ -82,7 +182,7 @@ function MotionNumber({ field, value, param, tight, onChange }: NumberProps) {
           onChange={(x) => onChange(packed(numbers.map((old, k) => (k === i ? x : old))))}
         />
       ))}
-      <Text color="mist" fontSize="11.5px" w="6rem" flexShrink={0}>
+      <Text color="mist" fontSize="11.5px" whiteSpace="nowrap" flexShrink={0}>
         {unit}
       </Text>
     </Flex>
@@ -94,10 +194,12 @@ type KeysMotion = Extract<Motion, { motion: "keys" }>;
 function KeysControl({
   motion,
   param,
+  place,
   onChange,
 }: {
   motion: KeysMotion;
   param: ParamInfo;
+  place: string;
   onChange: (m: Motion) => void;
 }) {
   const defaults = [param.default].flat() as number[];
@@ -158,9 +260,12 @@ function KeysControl({
           </Button>
         </Flex>
       ))}
-      <Button size="xs" variant="outline" mt="1" onClick={add}>
-        add a key at this phase
-      </Button>
+      <Flex gap="2" mt="1">
+        <Button size="2xs" variant="outline" borderColor="line" color="fog" onClick={add}>
+          add a key at this phase
+        </Button>
+        <UnrollButton place={place} />
+      </Flex>
     </Box>
   );
 }
@@ -172,15 +277,16 @@ export async function begin(
   bead: string | null,
   now: number[],
 ): Promise<Motion> {
-  const body = { motion: kind as Motion["motion"], place, bead, now };
+  const follows = motions().find((m) => m.kind === kind)?.follows;
+  const { document } = useEditor.getState();
+  const body = {
+    motion: kind as Motion["motion"],
+    place,
+    bead,
+    now,
+    document: follows ? (document as unknown as Record<string, unknown>) : null,
+  };
   return (await answered(client.POST("/api/motion", { body }))).motion;
-}
-
-/** A motion in a few words. */
-export function inWords(m: Motion): string {
-  if (m.motion === "drift") return `drift ${[m.cycles].flat().map(round).join(" · ")}`;
-  if (m.motion === "sway") return `sway ±${[m.amount].flat().map(round).join(" · ")}`;
-  return `${m.keys.length} keys`;
 }
 
 /** What a finding says, and a button for each way to mend it. */

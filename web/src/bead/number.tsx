@@ -1,7 +1,8 @@
-import { Box, Flex, Input } from "@chakra-ui/react";
+import { Box, Flex, Input, Text } from "@chakra-ui/react";
 import { useRef, useState } from "react";
 import { round } from "../document/edit";
 import { hold, letGo } from "../document/editor";
+import { reckoned } from "./arithmetic";
 
 type Props = {
   value: number;
@@ -23,6 +24,8 @@ const clamp = (x: number, [low, high]: number[]) => Math.min(high, Math.max(low,
  */
 export function NumberControl({ value, label, soft, hard, whole, quiet, narrow, onChange }: Props) {
   const [text, setText] = useState<string | null>(null);
+  /** What was typed and is no number. */
+  const [wrong, setWrong] = useState("");
   const span = soft[1] - soft[0];
   const part = clamp((value - soft[0]) / span, [0, 1]);
   const put = (x: number) => {
@@ -39,8 +42,12 @@ export function NumberControl({ value, label, soft, hard, whole, quiet, narrow, 
   };
   const typed = () => {
     if (text === null) return;
-    const x = Number(text.replace(",", "."));
-    if (text.trim() !== "" && Number.isFinite(x)) put(x);
+    const x = reckoned(text);
+    if (x === null && text.trim() !== "") {
+      setWrong(text);
+      return;
+    }
+    if (x !== null) put(x);
     setText(null);
   };
   return (
@@ -62,12 +69,18 @@ export function NumberControl({ value, label, soft, hard, whole, quiet, narrow, 
         aria-label={label}
         value={text ?? round(value)}
         onFocus={(e) => e.target.select()}
-        onChange={(e) => setText(e.target.value)}
+        aria-invalid={wrong !== ""}
+        onChange={(e) => {
+          setText(e.target.value);
+          setWrong("");
+        }}
         onBlur={typed}
         onKeyDown={(e) => {
           if (e.key === "Enter") typed();
-          else if (e.key === "Escape") setText(null);
-          else if (e.key === "ArrowUp" || e.key === "ArrowDown" || e.key.startsWith("Page")) step(e);
+          else if (e.key === "Escape") {
+            setText(null);
+            setWrong("");
+          } else if (e.key === "ArrowUp" || e.key === "ArrowDown" || e.key.startsWith("Page")) step(e);
         }}
         onPointerDown={(e) => narrow && dragSideways(e, value, span, put)}
         w={narrow ? "14" : "16"}
@@ -82,6 +95,11 @@ export function NumberControl({ value, label, soft, hard, whole, quiet, narrow, 
         color={quiet ? "mist" : "fog"}
         cursor={narrow ? "ew-resize" : "text"}
       />
+      {wrong && (
+        <Text color="coral" fontSize="11.5px" role="alert" flexShrink={0}>
+          '{wrong.slice(0, 16)}' is no number
+        </Text>
+      )}
     </Flex>
   );
 }
@@ -131,6 +149,7 @@ function Slider({ part, value, label, soft, quiet, onStep, onPart }: SliderProps
       tabIndex={0}
       aria-label={`${label} slider`}
       aria-valuenow={value}
+      aria-valuetext={round(value)}
       aria-valuemin={soft[0]}
       aria-valuemax={soft[1]}
       onPointerDown={down}

@@ -52,7 +52,6 @@ export function ParamRow({ place, source, interpolation, unnamed, narrow }: Prop
   const mode = isMotion(value) ? value.motion : isFeed(value) ? "strand" : "still";
   const canFeed = param.feed !== null;
   const canMove = param.moves;
-  const onlyFeed = param.name === "from" || param.type === "direction";
   const owner = place.split("/").slice(0, 3).join("/");
   const atFirst =
     value === undefined ||
@@ -93,8 +92,12 @@ export function ParamRow({ place, source, interpolation, unnamed, narrow }: Prop
       </Box>
     );
   return (
-    <Box py="1" data-testid={`param-${param.name}`}>
-      <Flex align={isMotion(value) ? "flex-start" : "center"} gap="3">
+    <Box py="1" data-testid={`param-${param.name}`} data-place={place}>
+      <Flex
+        align={isMotion(value) ? "flex-start" : "center"}
+        gap="3"
+        wrap={isMotion(value) ? "wrap" : "nowrap"}
+      >
         <Text
           w="5.4rem"
           flexShrink={0}
@@ -103,13 +106,13 @@ export function ParamRow({ place, source, interpolation, unnamed, narrow }: Prop
           display={unnamed ? "none" : undefined}
         >
           {param.label}
-          {param.unit && !isMotion(value) && (
+          {param.unit && param.unit !== param.label && !isMotion(value) && (
             <Text as="span" color="mist" fontSize="11px" display="block" lineHeight="1">
               {param.unit}
             </Text>
           )}
         </Text>
-        <Box flex="1" minW="0">
+        <Box flex={isMotion(value) ? "1 1 15rem" : "1"} minW="0">
           {isMotion(value) ? (
             <MotionControl
               tight={unnamed}
@@ -118,7 +121,7 @@ export function ParamRow({ place, source, interpolation, unnamed, narrow }: Prop
               place={place}
               onChange={(m) => put(m as Value)}
             />
-          ) : isFeed(value) || onlyFeed ? (
+          ) : isFeed(value) || param.only_fed ? (
             <FeedControl
               feed={isFeed(value) ? value : null}
               empty={param.type === "direction" ? "the bare surface" : "choose a strand above …"}
@@ -139,7 +142,7 @@ export function ParamRow({ place, source, interpolation, unnamed, narrow }: Prop
             />
           )}
         </Box>
-        {!onlyFeed && (canMove || canFeed) && (
+        {!param.only_fed && (canMove || canFeed) && (
           <select
             className="plain-select"
             aria-label={`${param.label}: still, moving or fed`}
@@ -149,11 +152,13 @@ export function ParamRow({ place, source, interpolation, unnamed, narrow }: Prop
           >
             <option value="still">still</option>
             {canMove &&
-              motions().map((m) => (
-                <option key={m.kind} value={m.kind} title={m.words}>
-                  {m.kind}
-                </option>
-              ))}
+              motions()
+                .filter((m) => !m.several || param.axes.length > 1)
+                .map((m) => (
+                  <option key={m.kind} value={m.kind} title={m.words}>
+                    {m.kind}
+                  </option>
+                ))}
             {canFeed && (
               <option value="strand" disabled={!canTake}>
                 from a strand
@@ -167,7 +172,7 @@ export function ParamRow({ place, source, interpolation, unnamed, narrow }: Prop
           size="2xs"
           variant="ghost"
           color="mist"
-          visibility={atFirst || param.name === "from" ? "hidden" : "visible"}
+          visibility={atFirst || param.needed ? "hidden" : "visible"}
           onClick={() => put(undefined)}
         >
           <RotateCcw size={13} />
@@ -183,8 +188,14 @@ export function ParamRow({ place, source, interpolation, unnamed, narrow }: Prop
 
 /** Where a motion begins, for when it is stilled. */
 function motionStart(m: Motion, param: ParamInfo): number[] {
+  const rests = motions().find((k) => k.kind === m.motion)?.rests ?? "";
+  const steps = rests.split("/");
+  const stood = steps.reduce<unknown>((at, step) => (at as Record<string, unknown> | undefined)?.[step], m);
+  const one = { ...param, type: "number" as const, axes: [] };
+  const still = (x: unknown, i: number) =>
+    isMotion(x) ? motionStart(x, { ...one, default: [param.default].flat()[i] as number })[0] : x;
   return numbersOf(
-    (m.motion === "keys" ? m.keys[0].value : (m.base ?? undefined)) as Value | undefined,
+    (Array.isArray(stood) ? stood.map(still) : (stood ?? undefined)) as Value | undefined,
     param,
   );
 }

@@ -1,47 +1,107 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { useState } from "react";
+import type { Problem } from "../api/client";
 import { Mend } from "../bead/motion";
+import { inPeoplesWords } from "../document/edit";
 import { select, showTab, useEditor, useFindings } from "../document/editor";
-import { strandAt } from "../document/place";
+import { focusBead, focusSoon } from "../focus";
 
 /** Faults and findings, each with where it is and what would mend it. */
 export function ChecksPanel() {
   const problems = useEditor((s) => s.problems);
   const findings = useFindings();
-  const document = useEditor((s) => s.document);
-  const named = (place: string) => {
-    const parts = place.split("/");
-    if (parts[0] === "strands")
-      return [strandAt(document, place)?.name ?? parts[1], ...parts.slice(2)].join(" · ");
-    return parts.join(" · ") || "the effect";
-  };
-  const show = (place: string) => {
-    const [root, strand, bead] = place.split("/");
-    if (root === "surface" || root === "stage") showTab(root);
-    else if (root === "beacons") showTab("stage");
-    else if (bead) select({ strand, bead });
-  };
+  const places = [...problems, ...findings].map((f) => f.place);
+  const names = useEditor((s) => places.map((p) => inPeoplesWords(s.document, p)).join("\n")).split("\n");
+  const named = (place: string) => names[places.indexOf(place)];
+  const causes = problems.filter((p) => !p.cause);
+  const follow = problems.filter((p) => p.cause);
   if (!problems.length && !findings.length)
     return (
-      <Text color="mist" data-testid="checks">
-        Nothing found: the loop closes, patterns meet themselves, and every bead fits.
-      </Text>
+      <Box>
+        <Text color="mist" data-testid="checks">
+          Nothing found: the loop closes, patterns meet themselves, and every bead fits.
+        </Text>
+        <ShaderText />
+      </Box>
     );
   return (
     <Flex direction="column" gap="3" data-testid="checks">
-      {problems.map((p) => (
-        <Box key={p.place + p.words} borderLeft="2px solid" borderColor="coral" pl="3">
-          <Place name={named(p.place)} onClick={() => show(p.place)} />
-          <Text color="coral">{p.words}</Text>
-        </Box>
+      {causes.map((p) => (
+        <Fault key={p.place + p.words} problem={p} named={named} />
       ))}
+      {follow.length > 0 && (
+        <details>
+          <summary>
+            {follow.length === 1 ? "one more follows" : `${follow.length} more follow`} from{" "}
+            {causes.length === 1 ? "it" : "these"}
+          </summary>
+          <Flex direction="column" gap="2" mt="2">
+            {follow.map((p) => (
+              <Fault key={p.place + p.words} problem={p} named={named} />
+            ))}
+          </Flex>
+        </details>
+      )}
       {findings.map((f) => (
         <Box key={f.place + f.words} borderLeft="2px solid" borderColor="coral" pl="3">
-          <Place name={`${f.kind}: ${named(f.place)}`} onClick={() => show(f.place)} />
+          <Place name={`${f.kind}: ${named(f.place)}`} onClick={() => goTo(f.place)} />
           <Mend finding={f} />
         </Box>
       ))}
+      <ShaderText />
     </Flex>
   );
+}
+
+/** The program that draws the effect, to be read. */
+function ShaderText() {
+  const text = useEditor((s) => s.program?.fragment);
+  const [open, setOpen] = useState(false);
+  return (
+    <details onToggle={(e) => setOpen(e.currentTarget.open)}>
+      <summary>shader text</summary>
+      {open && (
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls is scrolled by keys too
+        <pre className="shader" tabIndex={0}>
+          {text}
+        </pre>
+      )}
+    </details>
+  );
+}
+
+function Fault({ problem, named }: { problem: Problem; named: (place: string) => string }) {
+  return (
+    <Box borderLeft="2px solid" borderColor="coral" pl="3">
+      <Place name={named(problem.place)} onClick={() => goTo(problem.place)} />
+      <Text color="coral">{problem.words}</Text>
+    </Box>
+  );
+}
+
+/** Shows the control of a place and goes to it. */
+export function goTo(place: string) {
+  const [root, strand, bead, param] = place.split("/");
+  if (root === "strands" && bead) {
+    select({ strand, bead });
+    if (param) intoView(`[data-place="${CSS.escape(place)}"]`);
+    else focusBead(strand, bead);
+    return;
+  }
+  if (root === "strands") {
+    focusSoon(`.strand-name[data-strand="${CSS.escape(strand)}"]`);
+    return;
+  }
+  showTab(root === "surface" ? "surface" : "stage");
+  intoView(`[data-place="${CSS.escape(place)}"], [data-entry="${CSS.escape(place)}"]`);
+}
+
+function intoView(selector: string, tries = 30) {
+  const found = document.querySelector<HTMLElement>(selector);
+  if (found) {
+    found.scrollIntoView({ block: "center" });
+    found.querySelector<HTMLElement>("input, select, button, [tabindex='0']")?.focus();
+  } else if (tries > 0) window.setTimeout(() => intoView(selector, tries - 1), 30);
 }
 
 function Place({ name, onClick }: { name: string; onClick: () => void }) {

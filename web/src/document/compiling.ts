@@ -1,5 +1,6 @@
 import { answered, client, type Effect } from "../api/client";
 import { useEditor } from "./editor";
+import { withMeasured } from "./measuring";
 import { structure } from "./tree";
 
 /** Asks for a new program when the structure changed, and for new findings when numbers settled. */
@@ -41,16 +42,30 @@ async function compile(document: Effect) {
   const ticket = ++latest;
   useEditor.setState({ compiling: true });
   try {
-    const got = await answered(
-      client.POST("/api/compile", { body: { document: document as unknown as Record<string, unknown> } }),
-    );
+    const sent = (d: Effect) => d as unknown as Record<string, unknown>;
+    const ask = (last: Effect | null) =>
+      answered(client.POST("/api/compile", { body: { document: sent(document), last: last && sent(last) } }));
+    const { sound, problems: before } = useEditor.getState();
+    // How it was without a fault is sent only where there is one: a slider sends its document once.
+    const known = before.length > 0 ? sound : null;
+    let got = await ask(known);
+    if (ticket === latest && got.problems?.length && !known && sound) got = await ask(sound);
     if (ticket !== latest) return;
-    // With faults the last good program goes on drawing.
-    const program = got.program ?? useEditor.getState().program;
-    useEditor.setState({ program, problems: got.problems ?? [], compiling: false });
+    const problems = got.problems ?? [];
+    // With faults the parts that have them are as they were; if nothing can be drawn, all of it is.
+    const { program: drawn } = useEditor.getState();
+    const program = got.program ? withMeasured(got.program, drawn, document) : drawn;
+    useEditor.setState({
+      program,
+      ...(got.program && { from: document }),
+      problems,
+      stood: got.program ? (got.stood ?? []) : ["strands", "surface", "stage"],
+      sound: problems.length ? sound : document,
+      compiling: false,
+    });
   } catch (e) {
     if (ticket !== latest) return;
     const words = e instanceof Error ? e.message : String(e);
-    useEditor.setState({ problems: [{ place: "", words }], compiling: false });
+    useEditor.setState({ problems: [{ place: "", words, cause: "" }], compiling: false });
   }
 }

@@ -1,6 +1,6 @@
-import { kindOf } from "../api/catalogue";
+import { goingOn, inputsOf, kindOf, motions } from "../api/catalogue";
 import type { Bead, Effect, Strand } from "../api/client";
-import { isFeed, valueAt } from "./place";
+import { isFeed, isMotion, type Motion, valueAt } from "./place";
 import { type Reference, references } from "./refer";
 import { channelOrField as fieldAt, structure } from "./tree";
 
@@ -29,6 +29,43 @@ export function addStrand(draft: Effect, name: string, at = draft.strands.length
   return id;
 }
 
+/**
+ * Puts beads into a strand, one after another, into a new one where there is none; gives the strand's id
+ * and the last one's. A strand that nobody named is called after what it does.
+ */
+export function addBeads(
+  draft: Effect,
+  at: { strand: string | null; at: number },
+  beads: Omit<Bead, "id">[],
+): { strand: string; bead: string } {
+  const strand = at.strand ?? addStrand(draft, "Strand");
+  const own = draft.strands.find((s) => s.id === strand)!;
+  const unnamed = at.strand === null || own.name === nameFor(draft, own);
+  let bead = "";
+  beads.forEach((b, i) => {
+    bead = addBead(draft, strand, at.at + i, b);
+  });
+  if (unnamed) own.name = nameFor(draft, own);
+  return { strand, bead };
+}
+
+/** What a strand is called until somebody names it: its first bead that makes something, "Rim of Mist". */
+export function nameFor(effect: Effect, strand: Strand): string {
+  const [first] = strand.beads;
+  const maker = strand.beads.find((b) => {
+    const kind = kindOf(b.kind);
+    return kind && kind.gives !== "coords" && !kind.goes_on;
+  });
+  const from = first && kindOf(first.kind)?.goes_on ? Object.values(first.params).find(isFeed) : undefined;
+  const source = from && effect.strands.find((s) => s.id === from.strand)?.name;
+  const title = maker ? (kindOf(maker.kind)?.title ?? maker.kind) : source ? "On" : "Coordinates";
+  const plain = `${title[0].toUpperCase()}${title.slice(1)}${source ? (maker ? ` of ${source}` : ` from ${source}`) : ""}`;
+  const taken = new Set(effect.strands.filter((s) => s !== strand && s.id !== strand.id).map((s) => s.name));
+  let name = plain.slice(0, 110);
+  for (let n = 2; taken.has(name); n++) name = `${plain.slice(0, 110)} ${n}`;
+  return name;
+}
+
 export function addBead(draft: Effect, strandId: string, at: number, bead: Omit<Bead, "id">): string {
   const strand = draft.strands.find((s) => s.id === strandId)!;
   const id = freshId(
@@ -49,6 +86,35 @@ export function duplicateStrand(draft: Effect, id: string): string {
   );
   draft.strands.splice(at + 1, 0, copy);
   return copy.id;
+}
+
+/**
+ * Splits a strand before a bead: what is before it stays, the rest goes on from there as a strand of its own.
+ * Who used what moved, or the end, uses it where it is now. Gives the new strand's id.
+ */
+export function splitStrand(draft: Effect, id: string, bead: string): string {
+  const row = draft.strands.findIndex((s) => s.id === id);
+  const own = draft.strands[row];
+  const at = own.beads.findIndex((b) => b.id === bead);
+  if (at < 1) return id;
+  const moved = own.beads.slice(at);
+  const users = references(draft).filter(
+    (r) => r.kind === "strand" && r.id === id && (!r.bead || moved.some((b) => b.id === r.bead)),
+  );
+  const name = `${own.name}, on`.slice(0, 120);
+  const next = freshId(
+    name,
+    draft.strands.map((s) => s.id),
+  );
+  for (const r of users) r.aim(next, r.bead ?? null);
+  const first = freshId(
+    "on",
+    moved.map((b) => b.id),
+  );
+  const on = { ...goingOn(id, null), id: first } as Bead;
+  draft.strands.splice(row + 1, 0, { ...plain(own), id: next, name, note: "", beads: [on, ...plain(moved)] });
+  own.beads.splice(at);
+  return next;
 }
 
 /** A strand goes, and with it what used it: entries of channels and the like; fed numbers return to defaults. */
@@ -142,25 +208,73 @@ function goesTo(effect: Effect, place: string): string {
   return `${field?.label ?? way[way.length - 1]}${of}${typeof gain === "number" && gain !== 1 ? ` ×${round(gain)}` : ""}`;
 }
 
+/** A place as people call it: "Mist, outer · noise · scale", "base colour", "key lamp · yaw". Never an id. */
+export function inPeoplesWords(effect: Effect, place: string): string {
+  const way = place.split("/").filter(Boolean);
+  if (way.length === 0) return "the effect";
+  if (way[0] === "strands") {
+    const strand = effect.strands.find((s) => s.id === way[1]);
+    const bead = strand?.beads.find((b) => b.id === way[2]);
+    const kind = bead && kindOf(bead.kind);
+    const last = way[3];
+    const named =
+      last && [...(kind ? inputsOf(kind) : []), ...(kind?.settings ?? [])].find((x) => x.name === last);
+    const steps = [strand?.name ?? "a strand", kind?.title ?? bead?.kind, named ? named.label : last];
+    return steps.filter(Boolean).join(" · ");
+  }
+  if (way[0] === "beacons") {
+    const beacon = effect.beacons.find((b) => b.id === way[1]);
+    return [beacon?.name ?? "a beacon", way[2]].filter(Boolean).join(" · ");
+  }
+  const listed = /^\d+$/.test(way.at(-1)!);
+  const holder = listed ? way.slice(0, -1).join("/") : place;
+  const field = fieldAt(holder);
+  const entry = listed ? (valueAt(effect, place) as unknown as { strand?: string } | undefined) : undefined;
+  const strand = effect.strands.find((s) => s.id === entry?.strand)?.name;
+  const parents = way.slice(0, listed ? -2 : -1).filter((w) => !/^\d+$/.test(w));
+  const last = field?.label ?? way.at(listed ? -2 : -1)!.replaceAll("_", " ");
+  return [...parents.map((w) => w.replaceAll("_", " ")), last, strand].filter(Boolean).join(" · ");
+}
+
 /** A bead in a few words, for under its picture. */
 export function summary(effect: Effect, bead: Bead): string {
   const kind = kindOf(bead.kind);
-  const named = (f: { strand: string; bead?: string | null }) =>
-    effect.strands.find((s) => s.id === f.strand)?.name ?? f.strand;
-  if (bead.kind === "tap") {
-    const from = bead.params.from;
-    return isFeed(from) ? `${named(from)}${from.bead ? ` · ${from.bead}` : ""}` : "tap";
-  }
-  if (bead.kind === "blend") {
-    const top = bead.params.top;
-    const mode = String(bead.settings.mode ?? "multiply");
-    return isFeed(top) ? `${mode} ${named(top)}` : mode;
-  }
-  if (bead.kind === "tile") {
-    const count = [bead.params.count ?? [2, 2]].flat() as number[];
-    return `tile ${count.slice(0, 2).map(round).join(" · ")}`;
-  }
-  return kind?.title ?? bead.kind;
+  if (!kind) return bead.kind;
+  const said = kind.short.replace(/\{(\w+)\}/g, (_, name: string) => {
+    const given = bead.params[name];
+    if (isFeed(given)) return fedBy(effect, given);
+    if (isMotion(given)) return inWords(given);
+    const setting = kind.settings.find((s) => s.name === name);
+    if (setting) return String(bead.settings[name] ?? setting.default);
+    const param = kind.params.find((p) => p.name === name);
+    return param ? numbers((given ?? param.default) as number | number[], param.default) : "";
+  });
+  return said.trim() || kind.title;
+}
+
+/** A strand by its name, and the bead of it by what it is. */
+function fedBy(effect: Effect, feed: { strand: string; bead?: string | null }): string {
+  const strand = effect.strands.find((s) => s.id === feed.strand);
+  const bead = strand?.beads.find((b) => b.id === feed.bead);
+  return `${strand?.name ?? feed.strand}${bead ? ` · ${kindOf(bead.kind)?.title ?? bead.kind}` : ""}`;
+}
+
+/** Numbers in a row; the last of three is left out where it is as it begins. */
+function numbers(given: number | number[], rest: unknown): string {
+  const begins = [rest].flat() as number[];
+  const all = begins.map((x, i) => [given].flat()[i] ?? x);
+  const shown = all.length > 2 && all[2] === begins[2] ? all.slice(0, 2) : all;
+  return shown.map(round).join(" · ");
+}
+
+/** A motion in a few words. */
+export function inWords(motion: Motion): string {
+  const held = motion as unknown as Record<string, unknown>;
+  const words = motions().find((m) => m.kind === motion.motion)?.short ?? motion.motion;
+  return words.replace(/\{(\w+)\}/g, (_, name: string) => {
+    const value = [held[name]].flat();
+    return typeof value[0] === "number" ? (value as number[]).map(round).join(" · ") : String(value.length);
+  });
 }
 
 export const round = (x: number) => Number(x.toPrecision(4)).toString();

@@ -25,7 +25,13 @@ type Editor = {
   tab: Tab;
   peek: string | null;
   program: Compiled | null;
+  /** The document that the program was made from. */
+  from: Effect | null;
   problems: Problem[];
+  /** What is drawn as it was, because it has a fault now. */
+  stood: string[];
+  /** The last document that had no fault. */
+  sound: Effect | null;
   compiling: boolean;
 };
 
@@ -45,7 +51,10 @@ export const useEditor = create<Editor>()(
       tab: "bead",
       peek: null,
       program: null,
+      from: null,
       problems: [],
+      stood: [],
+      sound: null,
       compiling: false,
     }),
     {
@@ -72,7 +81,10 @@ export function open(id: string, document: Effect, revision: number) {
     tab: "bead",
     peek: null,
     program: null,
+    from: null,
     problems: [],
+    stood: [],
+    sound: null,
   });
   history().clear();
   history().resume();
@@ -94,8 +106,15 @@ export function edit(change: (draft: Effect) => void) {
   const before = useEditor.getState().document;
   const document = produce(before, change);
   if (document === before) return;
-  set({ document, saving: { state: "unsaved" } });
+  // A refused save waits for a decision, whatever is changed meanwhile.
+  set((s) => ({ document, saving: s.saving.state === "stale" ? s.saving : { state: "unsaved" } }));
   if (useEditor.getState().held) history().pause();
+}
+
+/** Puts another state of the document in place of this one, as one step of undo. */
+export function replace(document: Effect, revision: number, state: "saved" | "unsaved") {
+  set({ document, revision, saving: { state } });
+  keepSelection();
 }
 
 export function hold() {
@@ -131,14 +150,34 @@ export function redo() {
   settle();
 }
 
-/** After a step in history: unsaved, and nothing selected that is no longer there. */
+/** After a step in history: unsaved, unless a save was refused and it is still to be decided. */
 function settle() {
+  set((s) => ({ saving: s.saving.state === "stale" ? s.saving : { state: "unsaved" } }));
+  keepSelection();
+}
+
+/** Nothing stays selected that is no longer there. */
+function keepSelection() {
   const { document, selected } = useEditor.getState();
   const there = document.strands
     .find((s) => s.id === selected?.strand)
     ?.beads.some((b) => b.id === selected?.bead);
-  set({ saving: { state: "unsaved" }, selected: there ? selected : null });
+  if (!there) set({ selected: null });
 }
 
 const NONE: Finding[] = [];
 export const useFindings = () => useEditor((s) => s.program?.findings ?? NONE);
+
+/** A document made from the one at hand, made anew only when that is another. */
+export function derived(make: (document: Effect) => Effect): () => Effect {
+  let from: Effect | null = null;
+  let made: Effect;
+  return () => {
+    const { document } = useEditor.getState();
+    if (from !== document) {
+      from = document;
+      made = make(document);
+    }
+    return made;
+  };
+}

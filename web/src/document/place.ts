@@ -17,8 +17,19 @@ export function beadAt(effect: Effect, place: string): Bead | undefined {
 
 export type Channel = keyof Effect["surface"]["channels"];
 
+/** A component that moves by itself is a place of its own: "strands/mist/b3/offset/axes/0". */
+function component(place: string): [whole: string, axis: number] | null {
+  const at = place.indexOf("/axes/");
+  return at < 0 ? null : [place.slice(0, at), Number(place.slice(at + 6))];
+}
+
 /** What the document says at a place; undefined where it leaves the default. */
 export function valueAt(effect: Effect, place: string): Value | undefined {
+  const one = component(place);
+  if (one) {
+    const whole = valueAt(effect, one[0]);
+    return isMotion(whole) && "axes" in whole ? (whole.axes[one[1]] as Value) : undefined;
+  }
   if (place.startsWith("strands/")) return beadAt(effect, place)?.params[place.split("/")[3]];
   const found = find(place, effect);
   return found?.holder?.[found.field.name] as Value | undefined;
@@ -26,6 +37,17 @@ export function valueAt(effect: Effect, place: string): Value | undefined {
 
 /** Puts a value at a place of a draft; undefined takes it away, back to the default. */
 export function putAt(draft: Effect, place: string, value: unknown) {
+  const one = component(place);
+  if (one) {
+    const whole = valueAt(draft, one[0]);
+    const rest = [paramAt(draft, one[0])?.default].flat() as number[];
+    if (isMotion(whole) && "axes" in whole)
+      putAt(draft, one[0], {
+        ...whole,
+        axes: rest.map((x, i) => (i === one[1] ? (value ?? x) : (whole.axes[i] ?? x))),
+      });
+    return;
+  }
   if (place.startsWith("strands/")) {
     const [, , , last] = place.split("/");
     const bead = beadAt(draft, place);
@@ -37,6 +59,12 @@ export function putAt(draft: Effect, place: string, value: unknown) {
 
 /** The param of a number, its default being that of this very place. */
 export function paramAt(effect: Effect, place: string): ParamInfo | undefined {
+  const one = component(place);
+  if (one) {
+    const whole = paramAt(effect, one[0]);
+    const at = (whole?.default as number[] | undefined)?.[one[1]];
+    return whole && { ...whole, type: "number", default: at ?? 0, label: whole.axes[one[1]], axes: [] };
+  }
   if (place.startsWith("strands/")) {
     const kind = kindOf(beadAt(effect, place)?.kind ?? "");
     return kind && inputsOf(kind).find((p) => p.name === place.split("/")[3]);

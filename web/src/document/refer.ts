@@ -23,6 +23,8 @@ type Feeding = { strand: string; bead?: string | null };
 const feeds = (v: unknown): v is Feeding =>
   typeof v === "object" && v !== null && typeof (v as Feeding).strand === "string";
 
+const isMoving = (v: unknown): v is Part => typeof v === "object" && v !== null && "motion" in v;
+
 /** All that refers to something by its id, in the order of the document. */
 export function references(draft: Effect): Reference[] {
   const out: Reference[] = [];
@@ -38,6 +40,25 @@ export function references(draft: Effect): Reference[] {
       drop,
       aim: (id, bead) => Object.assign(value, { strand: id, ...(bead !== undefined && { bead }) }),
     });
+  /** A motion that follows a number of a bead, or one of whose axes does. */
+  const followed = (place: string, motion: Part, drop: () => void) => {
+    for (const [i, axis] of ((motion.axes ?? []) as unknown[]).entries())
+      if (isMoving(axis)) followed(`${place}/axes/${i}`, axis, drop);
+    const way = typeof motion.place === "string" ? motion.place.split("/") : [];
+    if (way.length !== 4 || way[0] !== "strands") return;
+    out.push({
+      place,
+      kind: "strand",
+      id: way[1],
+      bead: way[2],
+      strand: strandOf(place),
+      gone: "default",
+      drop,
+      aim: (id, bead) => {
+        motion.place = ["strands", id, bead ?? way[2], way[3]].join("/");
+      },
+    });
+  };
   const byId = (place: string, kind: Reference["kind"], holder: Part, name: string, first: unknown) => {
     const aim = (id: unknown) => {
       holder[name] = id;
@@ -55,11 +76,16 @@ export function references(draft: Effect): Reference[] {
         const settings = kindOf(here.kind as string)?.settings ?? [];
         for (const [name, given] of Object.entries(inner)) {
           const setting = settings.find((s) => s.name === name);
-          if (feeds(given)) toStrand(`${at}/${name}`, given, "default", () => delete inner[name]);
+          if (isMoving(given)) followed(`${at}/${name}`, given, () => delete inner[name]);
+          else if (feeds(given)) toStrand(`${at}/${name}`, given, "default", () => delete inner[name]);
           else if ((setting?.kind === "picture" || setting?.kind === "beacon") && given)
             byId(`${at}/${name}`, setting.kind, inner, name, setting.default);
         }
-      } else if (field.refers && value)
+      } else if (isMoving(value))
+        followed(at, value, () => {
+          here[field.name] = field.fresh;
+        });
+      else if (field.refers && value)
         byId(at, field.refers as Reference["kind"], here, field.name, field.fresh);
       else if (field.gone === "entry") {
         const list = value as Part[];

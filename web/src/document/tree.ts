@@ -204,6 +204,9 @@ function ofField(field: FieldInfo, value: unknown): string {
 const params = (given: Part) =>
   JSON.stringify(Object.entries(given).flatMap(([name, v]) => (sort(v) ? [[name, sort(v)]] : [])));
 
-/** A literal is a number whatever it is; what moves, is fed or is a list is told apart. */
-const sort = (v: unknown) =>
-  Array.isArray(v) ? (typeof v[0] === "object" ? "list" : 0) : typeof v === "object" && v !== null ? v : 0;
+/** A literal is a number whatever it is; what is fed or a list is told apart, and what moves by how it does. */
+const sort = (v: unknown) => {
+  if (Array.isArray(v)) return typeof v[0] === "object" ? "list" : 0;
+  if (typeof v !== "object" || v === null) return 0;
+  return "motion" in v ? `moves ${v.motion}` : v;
+};

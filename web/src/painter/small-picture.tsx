@@ -16,7 +16,7 @@ export function SmallPicture({ source, place, size, frame, pixels = CELL, square
   const canvas = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
     if (!canvas.current) return;
-    return small.add({ canvas: canvas.current, source, place, frame, drawn: "" });
+    return small.add({ canvas: canvas.current, source, place, frame, drawn: "", at: 0 });
   }, [source, place, frame]);
   return (
     <canvas
@@ -24,6 +24,8 @@ export function SmallPicture({ source, place, size, frame, pixels = CELL, square
       width={pixels}
       height={pixels}
       aria-hidden
+      className="small"
+      data-waiting="true"
       style={{
         width: size,
         height: size,

@@ -14,6 +14,8 @@ type Want = {
   /** A frame that stays, whatever plays. */
   frame?: number;
   drawn: string;
+  /** When it was drawn last. */
+  at: number;
 };
 
 export const CELL = 96;
@@ -26,7 +28,6 @@ const COLUMNS = 8;
 class SmallPictures {
   private wants = new Set<Want>();
   private seen = new WeakMap<Element, boolean>();
-  private turn = 0;
   private busy = false;
   private observer = new IntersectionObserver((entries) => {
     for (const e of entries) this.seen.set(e.target, e.isIntersecting);
@@ -57,26 +58,33 @@ class SmallPictures {
   }
 
   private async some(most: number) {
-    // What was never drawn comes first, so that a page that opens is soon whole.
-    const all = [...this.wants].sort((a, b) => Number(a.drawn !== "") - Number(b.drawn !== ""));
-    if (all[0]?.drawn === "") this.turn = 0;
     const jobs: { want: Want; source: Source; number: number }[] = [];
-    let looked = 0;
-    while (looked < all.length && jobs.length < most) {
-      const want = all[(this.turn + looked) % all.length];
-      looked++;
+    const open: { want: Want; source: Source; number: number; key: string; base: string; rank: number }[] =
+      [];
+    for (const want of this.wants) {
       if (this.seen.get(want.canvas) === false) continue;
       const source = want.source();
       if (!source) continue;
-      const frame = want.frame ?? source.frame;
       const peek = want.place && source.drawable.compiled.peeks.find((p) => p.place === want.place);
       if (want.place && !peek) continue;
-      const key = `${frame} ${source.drawable.key} ${stamp(source.effect)} ${want.place}`;
+      const frame = want.frame ?? source.frame;
+      const base = `${source.drawable.key} ${stamp(source.effect)} ${want.place}`;
+      const key = `${frame} ${base}`;
       if (key === want.drawn) continue;
-      want.drawn = key;
-      jobs.push({ want, source: { ...source, frame }, number: peek ? peek.number : -1 });
+      // What was never drawn comes first, so that a page that opens is soon whole; then what shows an
+      // older state of the effect, which is dimmed until then; then what only moved on. The oldest first.
+      const stale = want.drawn !== "" && !want.drawn.endsWith(base);
+      if (stale) want.canvas.dataset.stale = "true";
+      const number = peek ? peek.number : -1;
+      const rank = want.drawn === "" ? 0 : stale ? 1 : 2;
+      open.push({ want, source: { ...source, frame }, number, key, base, rank });
     }
-    this.turn += looked;
+    open.sort((a, b) => a.rank - b.rank || a.want.at - b.want.at);
+    for (const { want, source, number, key } of open.slice(0, most)) {
+      want.drawn = key;
+      want.at = performance.now();
+      jobs.push({ want, source, number });
+    }
     await this.beads(jobs.filter((j) => j.number >= 0));
     for (const j of jobs.filter((j) => j.number < 0)) await this.whole(j.want, j.source);
   }
@@ -146,6 +154,8 @@ function put(
     image.data.set(from.subarray(start, start + size * 4), row * size * 4);
   }
   if (canvas.width !== size) canvas.width = canvas.height = size;
+  delete canvas.dataset.waiting;
+  delete canvas.dataset.stale;
   canvas.getContext("2d", { willReadFrequently: true })!.putImageData(image, 0, 0);
 }
 

@@ -1,19 +1,16 @@
 import { Box, Flex, IconButton, Input, Text } from "@chakra-ui/react";
 import { ChevronLeft, ChevronRight, Pause, Play } from "lucide-react";
 import { useState } from "react";
-import { useEditor } from "../document/editor";
-import { frameOf, SPEEDS, scrub, setSpeed, step, toggle, usePlayback } from "./playback";
+import { frameOf, SPEEDS, setSpeed, step, toFrame, toggle, usePlayback } from "./playback";
 
 const speedName = (s: number) => (s === 1 ? "full speed" : `1/${1 / s} speed`);
 
 /** Frame number, steps, play, and slow playback. */
 export function Transport() {
-  const frames = useEditor(
-    (s) => s.program?.frames ?? Math.round((s.document.turn?.seconds ?? 4) * (s.document.turn?.fps ?? 24)),
-  );
+  const frames = usePlayback((s) => s.turn.frames);
   const playing = usePlayback((s) => s.playing);
   const speed = usePlayback((s) => s.speed);
-  const frame = usePlayback((s) => frameOf(s.phase, frames));
+  const frame = usePlayback((s) => frameOf(s.phase, s.turn));
   return (
     <Flex align="center" justify="center" gap="2" color="#d0d0d0" data-testid="transport">
       <FrameNumber frame={frame} frames={frames} />
@@ -23,7 +20,7 @@ export function Transport() {
         size="sm"
         variant="ghost"
         color="inherit"
-        onClick={() => step(frames, -1)}
+        onClick={() => step(-1)}
       >
         <ChevronLeft size={18} />
       </IconButton>
@@ -47,7 +44,7 @@ export function Transport() {
         size="sm"
         variant="ghost"
         color="inherit"
-        onClick={() => step(frames, 1)}
+        onClick={() => step(1)}
       >
         <ChevronRight size={18} />
       </IconButton>
@@ -73,7 +70,7 @@ function FrameNumber({ frame, frames }: { frame: number; frames: number }) {
   const [text, setText] = useState<string | null>(null);
   const take = () => {
     const n = Number(text);
-    if (text !== null && Number.isFinite(n)) scrub(n / frames);
+    if (text !== null && Number.isFinite(n)) toFrame(n);
     setText(null);
   };
   return (

@@ -1,70 +1,40 @@
-import { Box } from "@chakra-ui/react";
+import { Box, Flex } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 import type { Finding } from "../api/client";
 import { apply } from "../bead/motion";
-import { edit, showTab, useEditor, useFindings } from "../document/editor";
-import { isMotion, type Motion } from "../document/place";
-import { scrub, usePlayback } from "../playback/playback";
+import { edit, showTab, useFindings } from "../document/editor";
+import type { Track } from "../document/moving";
+import { along } from "../drag";
+import { frameOf, scrub, toFrame, usePlayback } from "../playback/playback";
+import { HitTicks } from "../stage/hits";
+import { lead, unroll, useLead, useMost, useTracks } from "./hand";
+import { arc, point, polar, tick } from "./round";
+import { TrackLine } from "./track";
 
-const TAU = Math.PI * 2;
-
-type Track = { place: string; label: string; motion: Motion; closed: boolean };
-
-/** The motions of the selected strand, the selected bead's first. */
-function useTracks(): Track[] {
-  const selected = useEditor((s) => s.selected);
-  const closed = useEditor((s) => s.program?.closed);
-  const strand = useEditor((s) => s.document.strands.find((x) => x.id === s.selected?.strand));
-  const tracks: Track[] = [];
-  for (const bead of strand?.beads ?? []) {
-    for (const [name, value] of Object.entries(bead.params)) {
-      if (!isMotion(value)) continue;
-      const place = `strands/${strand!.id}/${bead.id}/${name}`;
-      const track = {
-        place,
-        label: `${bead.kind} ${name}`,
-        motion: value,
-        closed: closed?.[place]?.every(Boolean) ?? true,
-      };
-      if (bead.id === selected?.bead) tracks.unshift(track);
-      else tracks.push(track);
-    }
-  }
-  return tracks.slice(0, 4);
-}
+/** Room for the curve that is worked on, and for all others of a strand together. */
+const LEAD = 26;
+const OTHER = 13;
+const OTHERS = 46;
 
 /**
- * The turn drawn as a circle round the stage. Twelve o'clock is the join; the hand is the phase;
- * each motion of the selected strand has a track of its own.
+ * The turn drawn as a circle round the stage. Twelve o'clock is the join, or the gap between the end of a
+ * turn that plays once and its start; the hand is the phase; each motion of what is selected is a curve
+ * wound round, outwards being more.
  */
 export function Ring({ diameter, children }: { diameter: number; children: (inner: number) => ReactNode }) {
   const tracks = useTracks();
-  const phase = usePlayback((s) => s.phase);
-  const playing = usePlayback((s) => s.playing);
+  const first = useLead(tracks);
+  const others = tracks.filter((t) => t !== first);
   const open = useFindings().filter((f) => f.kind === "open loop");
-  const frames = useEditor((s) => s.program?.frames ?? 1);
+  const looping = usePlayback((s) => s.turn.looping);
   const half = diameter / 2;
   const outer = half - 16;
-  const inner = outer - 44;
-  const gap = Math.min(11, 30 / Math.max(1, tracks.length));
-  const hand = point(half, outer - 4, phase);
-  const heel = point(half, inner + 6, phase);
-
-  const drag = (e: React.PointerEvent<SVGElement>) => {
-    const svg = e.currentTarget.closest("svg")!;
-    svg.setPointerCapture(e.pointerId);
-    const at = (x: number, y: number) => {
-      const box = svg.getBoundingClientRect();
-      const angle = Math.atan2(x - box.left - box.width / 2, box.top + box.height / 2 - y);
-      scrub(((angle + TAU) % TAU) / TAU);
-    };
-    at(e.clientX, e.clientY);
-    const move = (m: PointerEvent) => at(m.clientX, m.clientY);
-    svg.addEventListener("pointermove", move);
-    const end = () => svg.removeEventListener("pointermove", move);
-    svg.addEventListener("pointerup", end, { once: true });
-    svg.addEventListener("pointercancel", end, { once: true });
-  };
+  // The picture keeps its size whatever is selected: there is room for the strand that moves most.
+  const room = Math.min(OTHERS, OTHER * Math.max(0, useMost() - 1));
+  const each = Math.min(OTHER, room / Math.max(1, others.length));
+  const inner = outer - LEAD - room - 18;
+  const middle = outer - 9 - LEAD / 2;
+  const gap = open.length ? 0.012 : looping ? 0 : 0.02;
 
   return (
     <Box position="relative" w={`${diameter}px`} h={`${diameter}px`} flexShrink={0}>
@@ -78,8 +48,13 @@ export function Ring({ diameter, children }: { diameter: number; children: (inne
         style={{ position: "absolute", inset: 0, pointerEvents: "none" }}
         data-testid="ring"
         data-open={open.length}
+        data-plays={looping ? "looping" : "once"}
       >
-        <title>The turn: twelve o'clock is the join of the loop</title>
+        <title>
+          {looping
+            ? "The turn: twelve o'clock is the join of the loop"
+            : "The turn, from its start to its end"}
+        </title>
         <circle
           cx={half}
           cy={half}
@@ -87,11 +62,11 @@ export function Ring({ diameter, children }: { diameter: number; children: (inne
           fill="none"
           stroke="transparent"
           strokeWidth={outer - inner}
-          style={{ pointerEvents: "stroke", cursor: "pointer" }}
-          onPointerDown={drag}
+          style={{ pointerEvents: "stroke", cursor: "pointer", touchAction: "none" }}
+          onPointerDown={scrubbing}
         />
         <path
-          d={arc(half, outer, open.length ? 0.012 : 0, open.length ? 0.988 : 0.99999)}
+          d={arc(half, outer, gap, (gap ? 1 : 0.99999) - gap)}
           fill="none"
           stroke="#565656"
           strokeWidth="1.5"
@@ -99,42 +74,109 @@ export function Ring({ diameter, children }: { diameter: number; children: (inne
         {[0.25, 0.5, 0.75].map((p) => (
           <line key={p} {...tick(half, outer, outer + 7, p)} stroke="#6b6b6b" strokeWidth="1.5" />
         ))}
-        {tracks.map((t, i) => (
-          <TrackLine key={t.place} track={t} centre={half} radius={outer - 10 - i * gap} lead={i === 0} />
+        {others.map((t, i) => (
+          <TrackLine
+            key={t.place}
+            track={t}
+            centre={half}
+            radius={middle - LEAD / 2 - each * (i + 0.5)}
+            band={each}
+            leads={false}
+          />
         ))}
-        <Join half={half} y={half - outer} open={open.length > 0} />
-        <line
-          x1={heel.x}
-          y1={heel.y}
-          x2={hand.x}
-          y2={hand.y}
-          stroke="#e6ece9"
-          strokeWidth="2"
-          strokeLinecap="round"
-        />
-        <circle
-          cx={hand.x}
-          cy={hand.y}
-          r="7"
-          fill={playing ? "#6fd6ba" : "#e6ece9"}
-          style={{ pointerEvents: "all", cursor: "grab" }}
-          tabIndex={0}
-          role="slider"
-          aria-label="Phase of the turn"
-          aria-valuemin={0}
-          aria-valuemax={1}
-          aria-valuenow={Math.round(phase * 1000) / 1000}
-          onPointerDown={drag}
-          onKeyDown={(e) => {
-            const by = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[e.key];
-            if (!by) return;
-            e.preventDefault();
-            e.stopPropagation();
-            scrub((Math.floor(phase * frames + 1e-6) + by) / frames);
-          }}
-        />
+        {looping ? (
+          <Join half={half} y={half - outer} open={open.length > 0} />
+        ) : (
+          <Ends half={half} radius={outer} />
+        )}
+        <Hand half={half} outer={outer} inner={inner} />
+        <HitTicks half={half} radius={outer} />
+        {first && (
+          <TrackLine key={first.place} track={first} centre={half} radius={middle} band={LEAD} leads />
+        )}
       </svg>
+      {first && <Worked track={first} tracks={tracks} />}
     </Box>
+  );
+}
+
+/** Takes the hand of the ring to the pointer, for as long as it is held. */
+function scrubbing(e: React.PointerEvent<SVGElement>) {
+  const svg = e.currentTarget.closest("svg")!;
+  scrub(polar(svg, e.clientX, e.clientY).phase);
+  along(e, (m) => {
+    const { turn, phase: was } = usePlayback.getState();
+    const { phase } = polar(svg, m.clientX, m.clientY);
+    // A turn that plays once has two ends at twelve o'clock: it stays at the one it is nearer to.
+    scrub(!turn.looping && Math.abs(phase - was) > 0.7 ? Math.round(was) : phase);
+  });
+}
+
+/** The hand: it alone is drawn anew with every frame. */
+function Hand({ half, outer, inner }: { half: number; outer: number; inner: number }) {
+  const phase = usePlayback((s) => s.phase);
+  const playing = usePlayback((s) => s.playing);
+  const turn = usePlayback((s) => s.turn);
+  const hand = point(half, outer + 1, phase);
+  const heel = point(half, inner + 3, phase);
+  const frame = frameOf(phase, turn);
+  return (
+    <>
+      <line
+        x1={heel.x}
+        y1={heel.y}
+        x2={hand.x}
+        y2={hand.y}
+        stroke="#e6ece9"
+        strokeWidth="1.5"
+        strokeLinecap="round"
+      />
+      <circle
+        cx={hand.x}
+        cy={hand.y}
+        r="7"
+        fill={playing ? "#6fd6ba" : "#e6ece9"}
+        style={{ pointerEvents: "all", cursor: "grab", touchAction: "none" }}
+        tabIndex={0}
+        role="slider"
+        aria-label="Phase of the turn"
+        aria-valuemin={0}
+        aria-valuemax={1}
+        aria-valuenow={Math.round(phase * 1000) / 1000}
+        aria-valuetext={`frame ${frame} of ${turn.frames}`}
+        onPointerDown={scrubbing}
+        onKeyDown={(e) => {
+          const by = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[e.key];
+          if (!by) return;
+          e.preventDefault();
+          e.stopPropagation();
+          toFrame(frame + by);
+        }}
+      />
+    </>
+  );
+}
+
+/** The curve that is worked on by its name; from here it is unrolled, or another taken. */
+function Worked({ track, tracks }: { track: Track; tracks: Track[] }) {
+  const at = tracks.indexOf(track);
+  return (
+    <Flex className="worked" data-testid="worked">
+      {tracks.length > 1 ? (
+        <button
+          type="button"
+          title={`Take the next curve:\n${tracks.map((t) => t.words).join("\n")}`}
+          onClick={() => lead(tracks[(at + 1) % tracks.length].place)}
+        >
+          {at + 1}/{tracks.length} {track.words}
+        </button>
+      ) : (
+        <span>{track.words}</span>
+      )}
+      <button type="button" onClick={() => unroll(true)} data-testid="unroll">
+        unroll
+      </button>
+    </Flex>
   );
 }
 
@@ -171,81 +213,12 @@ function Join({ half, y, open }: { half: number; y: number; open: boolean }) {
   );
 }
 
-function TrackLine({
-  track,
-  centre,
-  radius,
-  lead,
-}: {
-  track: Track;
-  centre: number;
-  radius: number;
-  lead: boolean;
-}) {
-  const colour = track.closed ? "#6fd6ba" : "#ff8672";
-  const stroke = {
-    fill: "none",
-    stroke: colour,
-    strokeWidth: lead ? 2.5 : 1.75,
-    opacity: lead ? 1 : 0.6,
-    strokeLinecap: "round" as const,
-  };
-  const m = track.motion;
+/** Where a turn that plays once ends, and where it starts. */
+function Ends({ half, radius }: { half: number; radius: number }) {
   return (
-    <g data-testid="track" data-motion={m.motion} data-closed={track.closed}>
-      <title>{`${track.label}: ${m.motion}${track.closed ? "" : ", open"}`}</title>
-      {m.motion === "drift" &&
-        dashes(m).map(([a, b]) => <path key={a} d={arc(centre, radius, a, b)} {...stroke} />)}
-      {m.motion === "sway" && <path d={wave(centre, radius, m.cycles, m.start)} {...stroke} />}
-      {m.motion === "keys" && (
-        <>
-          <path d={arc(centre, radius, 0, 0.99999)} {...stroke} strokeWidth={1} opacity={0.35} />
-          {m.keys.map((k) => {
-            const p = point(centre, radius, k.phase);
-            return <circle key={k.phase} cx={p.x} cy={p.y} r={lead ? 4.5 : 3.5} fill={colour} />;
-          })}
-        </>
-      )}
+    <g stroke="#6fd6ba" strokeWidth="2" strokeLinecap="round">
+      <line {...tick(half, radius - 5, radius + 5, 0.02)} />
+      <line {...tick(half, radius - 5, radius + 5, 0.98)} stroke="#9db3ae" />
     </g>
   );
-}
-
-/** One dash for each cycle of a drift; the part of a cycle that is left shows at the join. */
-function dashes(m: Extract<Motion, { motion: "drift" }>): [number, number][] {
-  const cycles = [m.cycles].flat().map(Math.abs);
-  const most = Math.min(48, Math.max(...cycles, 0));
-  if (most < 1e-6) return [[0, 0.0005]];
-  const length = 1 / most;
-  const pad = Math.min(0.012, length * 0.22);
-  const out: [number, number][] = [];
-  for (let a = 0; a < 1 - 1e-6; a += length)
-    out.push([a + pad / 2, Math.min(1, a + length) - (a + length > 1 + 1e-6 ? 0 : pad / 2)]);
-  return out;
-}
-
-function wave(centre: number, radius: number, cycles: number, start: number): string {
-  const steps = 220;
-  const points = Array.from({ length: steps + 1 }, (_, i) => {
-    const phase = i / steps;
-    const p = point(centre, radius + 5 * Math.sin(TAU * (cycles * phase + start)), phase);
-    return `${p.x.toFixed(2)} ${p.y.toFixed(2)}`;
-  });
-  return `M${points.join("L")}`;
-}
-
-function point(centre: number, radius: number, phase: number) {
-  const angle = phase * TAU;
-  return { x: centre + Math.sin(angle) * radius, y: centre - Math.cos(angle) * radius };
-}
-
-function tick(centre: number, from: number, to: number, phase: number) {
-  const a = point(centre, from, phase);
-  const b = point(centre, to, phase);
-  return { x1: a.x, y1: a.y, x2: b.x, y2: b.y };
-}
-
-function arc(centre: number, radius: number, from: number, to: number): string {
-  const a = point(centre, radius, from);
-  const b = point(centre, radius, to);
-  return `M${a.x} ${a.y}A${radius} ${radius} 0 ${to - from > 0.5 ? 1 : 0} 1 ${b.x} ${b.y}`;
 }

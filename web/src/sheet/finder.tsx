@@ -1,29 +1,34 @@
 import { Box, Dialog, Flex, Input, Portal, Text } from "@chakra-ui/react";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { allKinds } from "../api/catalogue";
-import type { Bead, BeadInfo } from "../api/client";
-import { feedable } from "../bead/param";
+import { allKinds, goingOn, kindOf } from "../api/catalogue";
+import type { Bead, BeadInfo, Schema } from "../api/client";
 import { useEditor } from "../document/editor";
 import type { Source } from "../painter/small";
 import { SmallPicture } from "../painter/small-picture";
 
-export type Place = { strand: string; at: number };
+/** Where a bead goes; without a strand, into a new one. */
+export type Place = { strand: string | null; at: number };
 type Choice = {
   key: string;
   title: string;
   words: string;
-  bead: Omit<Bead, "id">;
-  /** The strand it goes on from, shown alive; kinds have a picture of their own. */
+  beads: Omit<Bead, "id">[];
+  /** What it goes on from, shown alive; kinds have a picture of their own. */
   place: string | null;
-  fits: string | null;
+  /** Why it cannot stand there, or null. */
+  misfit: string | null;
   search: string;
+  /** Those that fit come first, then what is gone on from, then those that bring others. */
+  order: number;
 };
+
+type Fit = Schema["Fit"];
 
 type Props = {
   place: Place | null;
   source: () => Source | null;
   onClose: () => void;
-  onChoose: (bead: Omit<Bead, "id">) => void;
+  onChoose: (beads: Omit<Bead, "id">[]) => void;
 };
 
 /** Finds a bead by its name, or by what people call the result; each with its picture. */
@@ -40,7 +45,7 @@ export function Finder({ place, source, onClose, onChoose }: Props) {
   useEffect(() => {
     list.current?.children[at]?.scrollIntoView({ block: "nearest" });
   }, [at]);
-  const choose = (c: Choice | undefined) => c && !c.fits && onChoose(c.bead);
+  const choose = (c: Choice | undefined) => c && !c.misfit && onChoose(c.beads);
   const keys = (e: React.KeyboardEvent) => {
     const columns = 4;
     const by = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: columns, ArrowUp: -columns }[e.key];
@@ -71,6 +76,11 @@ export function Finder({ place, source, onClose, onChoose }: Props) {
               <Input
                 autoFocus
                 aria-label="Find a bead"
+                role="combobox"
+                aria-expanded="true"
+                aria-autocomplete="list"
+                aria-controls="found-beads"
+                aria-activedescendant={found[at] && `found-${at}`}
                 placeholder="noise, honeycomb, edge glow, cut …"
                 value={text}
                 onChange={(e) => {
@@ -88,15 +98,18 @@ export function Finder({ place, source, onClose, onChoose }: Props) {
                 gridTemplateColumns="repeat(4, 1fr)"
                 gap="2"
                 role="listbox"
+                id="found-beads"
                 aria-label="Beads"
               >
                 {found.map((c, i) => (
-                  <button
+                  // biome-ignore lint/a11y/useKeyWithClickEvents: the field above takes the keys
+                  <div
                     key={c.key}
-                    type="button"
+                    id={`found-${i}`}
                     role="option"
+                    tabIndex={-1}
                     aria-selected={i === at}
-                    aria-disabled={c.fits !== null}
+                    aria-disabled={c.misfit !== null}
                     className="choice"
                     title={c.words}
                     onClick={() => choose(c)}
@@ -118,13 +131,13 @@ export function Finder({ place, source, onClose, onChoose }: Props) {
                     </Text>
                     <Text
                       color="mist"
-                      fontStyle={c.fits ? "italic" : undefined}
+                      fontStyle={c.misfit || c.beads.length > 1 ? "italic" : undefined}
                       fontSize="11.5px"
                       lineHeight="1.25"
                     >
-                      {c.fits ?? c.words}
+                      {c.misfit ?? brings(c) ?? c.words}
                     </Text>
-                  </button>
+                  </div>
                 ))}
               </Box>
               {found.length === 0 && (
@@ -150,52 +163,68 @@ function useChoices(place: Place | null): Choice[] {
     if (!place || !strands) return [];
     const strand = strands.find((s) => s.id === place.strand);
     const before = strand?.beads[place.at - 1];
-    const signal = before && peeks?.find((p) => p.place === `strands/${place.strand}/${before.id}`)?.signal;
+    const after = place.at === 0 ? strand?.beads[0] : undefined;
+    const peek = before && peeks?.find((p) => p.place === `strands/${place.strand}/${before.id}`);
+    const comes = before ? (peek?.signal ?? "a fault") : "";
     const kinds = allKinds()
-      .filter((k) => k.kind !== "tap")
-      .map(
-        (k): Choice => ({
+      .filter((k) => !k.goes_on)
+      .map((k): Choice => {
+        const { misfit, brings } = fit(k, comes, after && kindOf(after.kind));
+        return {
           key: k.kind,
           title: k.title,
           words: k.words,
-          bead: { kind: k.kind, settings: {}, params: {}, muted: false },
+          beads: [...brings, k.kind].map(plainBead),
           place: null,
-          fits: misfit(k, before !== undefined, signal),
+          misfit,
           search: [k.title, k.kind, ...k.find, k.group].join(" ").toLowerCase(),
-        }),
-      );
-    if (before) return kinds.sort((a, b) => Number(a.fits !== null) - Number(b.fits !== null));
-    const taps = feedable({ strands }, `strands/${place.strand}`).map(
-      (s): Choice => ({
-        key: `tap ${s.strand}`,
-        title: s.name,
-        words: "Goes on from this strand.",
-        bead: { kind: "tap", settings: {}, params: { from: { strand: s.strand, bead: null } }, muted: false },
-        place: `strands/${s.strand}/${s.beads.at(-1)!.id}`,
-        fits: null,
-        search: `${s.name} tap strand`.toLowerCase(),
-      }),
-    );
-    return [...kinds.filter((k) => !k.fits), ...taps, ...kinds.filter((k) => k.fits)];
+          order: misfit ? 4 : brings.length ? 2 : 0,
+        };
+      });
+    if (before || after) return kinds.sort((a, b) => a.order - b.order);
+    const goOn = (id: string, name: string, bead: Bead, end: boolean): Choice => ({
+      key: `on ${id} ${end ? "" : bead.id}`,
+      title: end ? name : `${name} · ${kindOf(bead.kind)?.title ?? bead.kind}`,
+      words: end ? "Goes on from this strand." : "Goes on from this bead of it.",
+      beads: [goingOn(id, end ? null : bead.id)],
+      place: `strands/${id}/${bead.id}`,
+      misfit: null,
+      search: `${name} ${bead.kind} tap strand go on`.toLowerCase(),
+      order: end ? 1 : 3,
+    });
+    const row = place.strand === null ? strands.length : strands.findIndex((s) => s.id === place.strand);
+    const above = strands.slice(0, row).filter((s) => s.beads.length > 0);
+    const ends = above.map((s) => goOn(s.id, s.name, s.beads.at(-1)!, true));
+    const inner = above.flatMap((s) => s.beads.slice(0, -1).map((b) => goOn(s.id, s.name, b, false)));
+    return [...kinds, ...ends, ...inner].sort((a, b) => a.order - b.order);
   }, [strands, peeks, place]);
 }
 
-/** Why a kind cannot stand at a place, or null where it can. */
-function misfit(kind: BeadInfo, behind: boolean, signal: string | undefined): string | null {
-  const name = (t: string) => (t === "coords" ? "coordinates" : `a ${t}`);
-  if (kind.takes.length === 0) return behind ? "starts a strand" : null;
-  if (!behind) return `needs ${name(kind.takes[0])} before it`;
-  if (!signal) return null;
-  return kind.takes.includes(signal) ? null : `takes ${kind.takes.map(name).join(" or ")}`;
+const plainBead = (kind: string) => ({ kind, settings: {}, params: {}, muted: false });
+
+/** What is put before a bead for people, in words. */
+function brings(c: Choice): string | null {
+  const others = c.beads.slice(0, -1).map((b) => kindOf(b.kind)?.title ?? b.kind);
+  return others.length ? `brings ${others.join(" and ")} before it` : null;
+}
+
+/** Whether a kind can stand behind a signal, or at the beginning, and before another kind. */
+function fit(kind: BeadInfo, comes: string, next: BeadInfo | undefined): Fit {
+  const misfit = next?.refuses[kind.gives];
+  // Behind a fault nobody knows what comes in, and anything may be tried.
+  return misfit ? { misfit, brings: [] } : (kind.fits[comes] ?? { misfit: null, brings: [] });
 }
 
 function matching(choices: Choice[], text: string): Choice[] {
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
   const found = choices.filter((c) => words.every((w) => c.search.includes(w)));
   const first = words[0];
+  // What is called so comes first, whether or not it brings something with it.
   return first ? found.sort((a, b) => rank(a, first) - rank(b, first)) : found;
 }
 
-const rank = (c: Choice, word: string) =>
-  (c.fits ? 10 : 0) +
-  (c.title.toLowerCase().startsWith(word) ? 0 : c.title.toLowerCase().includes(word) ? 1 : 2);
+const rank = (c: Choice, word: string) => {
+  const title = c.title.toLowerCase();
+  const named = title === word ? 0 : title.startsWith(word) ? 1 : title.includes(word) ? 2 : 3;
+  return (c.misfit ? 100 : 0) + named * 10 + c.order;
+};

@@ -2,10 +2,12 @@ import { Box, Button, Flex } from "@chakra-ui/react";
 import { Plus } from "lucide-react";
 import { useCallback, useState } from "react";
 import type { Bead } from "../api/client";
-import { addBead, addStrand } from "../document/edit";
+import { addBeads } from "../document/edit";
 import { edit, select, useEditor } from "../document/editor";
+import { focusBead } from "../focus";
 import { Notice } from "../notice";
 import type { Loop } from "../stage/drawing";
+import { BeadMenu } from "./bead-menu";
 import { Finder, type Place } from "./finder";
 import { StrandRow } from "./strand-row";
 
@@ -21,24 +23,30 @@ export function Sheet({
 }) {
   const strands = useEditor((s) => s.document.strands);
   const add = useCallback((strand: string, at: number) => onFind({ strand, at }), [onFind]);
-  const choose = (bead: Omit<Bead, "id">) => {
+  const choose = (beads: Omit<Bead, "id">[]) => {
     if (!finding) return;
-    let id = "";
+    let made = { strand: "", bead: "" };
     edit((d) => {
-      id = addBead(d, finding.strand, finding.at, bead);
+      made = addBeads(d, finding, beads);
     });
-    select({ strand: finding.strand, bead: id });
+    select(made);
     onFind(null);
+    focusBead(made.strand, made.bead);
   };
-  const newStrand = () => {
-    let id = "";
-    edit((d) => {
-      id = addStrand(d, `Strand ${d.strands.length + 1}`);
-    });
-    onFind({ strand: id, at: 0 });
-  };
+  const newStrand = () => onFind({ strand: null, at: 0 });
   return (
-    <Box flex="1" overflowY="auto" minH="0" py="1" data-testid="sheet" aria-label="Sheet" role="region">
+    <Box
+      flex="1"
+      overflowY="auto"
+      minH="0"
+      py="1"
+      data-testid="sheet"
+      id="sheet"
+      tabIndex={-1}
+      aria-label="Sheet"
+      role="region"
+    >
+      <h2 className="unseen">Sheet</h2>
       {strands.length === 0 && (
         <Notice title="An empty sheet" action="Add the first strand" onAction={newStrand}>
           A strand is a chain of beads. Start with coordinates, lay a pattern on them, shape it into a mask,
@@ -63,6 +71,7 @@ export function Sheet({
           </Button>
         </Flex>
       )}
+      <BeadMenu onFind={onFind} />
       <Finder place={finding} source={loop.source} onClose={() => onFind(null)} onChoose={choose} />
     </Box>
   );

@@ -14,8 +14,10 @@ import {
 } from "../document/edit";
 import { edit, point, select, togglePeek, useEditor } from "../document/editor";
 import { isFeed, isMotion, placeOf } from "../document/place";
+import { focusBead, focusSoon, focusStrand } from "../focus";
 import { SmallPicture } from "../painter/small-picture";
 import type { Loop } from "../stage/drawing";
+import { askForMenu } from "./bead-menu";
 
 type Props = { strand: Strand; index: number; count: number; loop: Loop; onAdd: (at: number) => void };
 type Dragged = { strand: string; bead?: string };
@@ -26,6 +28,7 @@ let dragged: Dragged | null = null;
 /** One strand: its name, its beads threaded on a line with their live results, and where it goes. */
 export const StrandRow = memo(function StrandRow({ strand, index, count, loop, onAdd }: Props) {
   const users = useUsers(strand.id);
+  const stood = useEditor((s) => s.stood.includes(`strands/${strand.id}`) || s.stood.includes("strands"));
   const [over, setOver] = useState<number | null>(null);
   const [noting, setNoting] = useState(false);
   const beadDrop = (at: number) => ({
@@ -55,6 +58,7 @@ export const StrandRow = memo(function StrandRow({ strand, index, count, loop, o
       px="4"
       data-testid={`strand-${strand.id}`}
       data-muted={strand.muted}
+      data-stood={stood}
       className="strand-row"
       onDragOver={(e) => dragged && !dragged.bead && e.preventDefault()}
       onDrop={() => {
@@ -81,6 +85,11 @@ export const StrandRow = memo(function StrandRow({ strand, index, count, loop, o
         {(strand.muted || strand.solo) && (
           <Text color="glass" fontSize="11.5px">
             {[strand.solo && "solo", strand.muted && "muted"].filter(Boolean).join(", ")}
+          </Text>
+        )}
+        {stood && (
+          <Text color="coral" fontSize="11.5px">
+            drawn as it was
           </Text>
         )}
         {users.strands.length > 0 && (
@@ -169,9 +178,10 @@ export const StrandRow = memo(function StrandRow({ strand, index, count, loop, o
 
 function StrandName({ strand }: { strand: Strand }) {
   const [text, setText] = useState<string | null>(null);
-  const done = () => {
+  const done = (back = true) => {
     const name = text?.trim();
     setText(null);
+    if (back) focusStrand(strand.id);
     if (!name || name === strand.name) return;
     edit((d) => {
       d.strands.find((s) => s.id === strand.id)!.name = name.slice(0, 120);
@@ -186,11 +196,14 @@ function StrandName({ strand }: { strand: Strand }) {
         value={text}
         onFocus={(e) => e.target.select()}
         onChange={(e) => setText(e.target.value)}
-        onBlur={done}
+        onBlur={() => done(false)}
         onKeyDown={(e) => {
           e.stopPropagation();
           if (e.key === "Enter") done();
-          if (e.key === "Escape") setText(null);
+          if (e.key === "Escape") {
+            setText(null);
+            focusStrand(strand.id);
+          }
         }}
       />
     );
@@ -275,10 +288,22 @@ function StrandMenu({ strand, index, count, onNote }: MenuProps) {
     solo: () => change(strand.id, (s) => (s.solo = !s.solo)),
     // Once the menu has given the focus back.
     note: () => window.setTimeout(onNote, 120),
-    duplicate: () => edit((d) => void duplicateStrand(d, strand.id)),
+    duplicate: () => {
+      let copy = "";
+      edit((d) => {
+        copy = duplicateStrand(d, strand.id);
+      });
+      focusStrand(copy);
+    },
     up: () => edit((d) => moveStrand(d, strand.id, index - 1)),
     down: () => edit((d) => moveStrand(d, strand.id, index + 2)),
-    delete: () => edit((d) => deleteStrand(d, strand.id)),
+    delete: () => {
+      const { strands } = useEditor.getState().document;
+      const next = strands[index + 1] ?? strands[index - 1];
+      edit((d) => deleteStrand(d, strand.id));
+      if (next) focusStrand(next.id);
+      else focusSoon("#sheet");
+    },
   };
   return (
     <Menu.Root onSelect={(e) => act[e.value]()}>
@@ -323,7 +348,7 @@ function BeadCircle({ strand, index, loop }: { strand: Strand; index: number; lo
   const users = useLit(strand.id, bead.id);
   const words = useEditor((s) => summary(s.document, bead));
   const moving = Object.values(bead.params).some(isMotion);
-  const fed = bead.kind === "tap" ? undefined : Object.values(bead.params).find(isFeed);
+  const fed = kindOf(bead.kind)?.goes_on ? undefined : Object.values(bead.params).find(isFeed);
   const feeding = useEditor((s) => s.document.strands.find((x) => x.id === fed?.strand));
   return (
     <button
@@ -340,6 +365,7 @@ function BeadCircle({ strand, index, loop }: { strand: Strand; index: number; lo
       title={problem?.words ?? kindOf(bead.kind)?.words}
       onClick={() => select({ strand: strand.id, bead: bead.id })}
       onDoubleClick={() => togglePeek(place)}
+      onContextMenu={(e) => askForMenu(e, strand.id, bead.id)}
       onPointerEnter={() => point({ strand: strand.id, bead: bead.id })}
       onPointerLeave={() => point(null)}
       onDragStart={(e) => {
@@ -412,6 +438,8 @@ export function removeSelected() {
   const next = beads[at - 1] ?? beads[at + 1];
   edit((d) => deleteBead(d, selected.strand, selected.bead));
   select(next ? { strand: selected.strand, bead: next.id } : null);
+  if (next) focusBead(selected.strand, next.id);
+  else focusStrand(selected.strand);
 }
 
 /** A muted bead passes on what comes in; the first of a strand has nothing to pass on. */

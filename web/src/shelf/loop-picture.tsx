@@ -5,6 +5,7 @@ import { Feeder } from "../painter/numbers";
 import { painter } from "../painter/painter";
 import { type Source, small } from "../painter/small";
 import { SmallPicture } from "../painter/small-picture";
+import { REST } from "../playback/playback";
 
 /** Draws the shelf's pictures, a few each animation frame. */
 export function useShelfLoop() {
@@ -19,16 +20,25 @@ export function useShelfLoop() {
   }, []);
 }
 
-type Props = { id: string; revision: number; seconds: number; size: number };
+type Props = { id: string; revision: number; seconds: number; size: number; unreadable: string };
 
 /** One effect in its own small loop. */
-export function LoopPicture({ id, revision, seconds, size }: Props) {
+export function LoopPicture({ id, revision, seconds, size, unreadable }: Props) {
   const [wrong, setWrong] = useState("");
+  const [near, setNear] = useState(false);
+  const here = useRef<HTMLSpanElement>(null);
+  useEffect(() => {
+    // Of hundreds on a shelf only those in sight, and a little beyond, are asked for and drawn.
+    const watch = new IntersectionObserver(([e]) => setNear(e.isIntersecting), { rootMargin: "200px" });
+    watch.observe(here.current!);
+    return () => watch.disconnect();
+  }, []);
   const source = useRef<Source | null>(null);
   const got = useQuery({
     queryKey: ["shelf picture", id, revision],
     staleTime: Number.POSITIVE_INFINITY,
-    gcTime: 0,
+    gcTime: 30_000,
+    enabled: near && !unreadable,
     queryFn: async () => {
       const params = { path: { id } };
       const [kept, compiled] = await Promise.all([
@@ -39,7 +49,7 @@ export function LoopPicture({ id, revision, seconds, size }: Props) {
     },
   });
   useEffect(() => {
-    if (!got.data) return;
+    if (!got.data || !near) return;
     const { kept, compiled } = got.data;
     if (!compiled.program) {
       setWrong(compiled.problems?.[0]?.words ?? "it has a fault");
@@ -57,16 +67,18 @@ export function LoopPicture({ id, revision, seconds, size }: Props) {
       source.current = null;
       void making.then((d) => painter().dispose(d)).catch(() => undefined);
     };
-  }, [got.data]);
+  }, [got.data, near]);
   const now = useRef((): Source | null => {
     const s = source.current;
     if (!s) return null;
-    const frames = s.drawable.compiled.frames;
-    return { ...s, frame: Math.floor(((performance.now() / 1000 / seconds) % 1) * frames) };
+    const { frames, looping } = s.drawable.compiled;
+    const lasts = looping ? seconds : seconds + REST;
+    const at = (performance.now() / 1000) % lasts;
+    return { ...s, frame: Math.min(frames - 1, Math.floor((at / seconds) * frames)) };
   });
-  const problem = wrong || got.error?.message;
+  const problem = unreadable || wrong || got.error?.message;
   return (
-    <span style={{ position: "relative", display: "block" }}>
+    <span ref={here} style={{ position: "relative", display: "block", width: size, height: size }}>
       <SmallPicture source={now.current} place={null} size={size} pixels={size} />
       {problem && <span className="shelf-wrong">{problem}</span>}
     </span>

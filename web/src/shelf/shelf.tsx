@@ -1,7 +1,7 @@
 import { Box, Button, Flex, IconButton, Input, Menu, Portal, Text } from "@chakra-ui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Ellipsis, Plus, Upload } from "lucide-react";
-import { useRef, useState } from "react";
+import { useMemo, useRef, useState } from "react";
 import { answered, client, type Schema } from "../api/client";
 import { Notice } from "../notice";
 import { go } from "../route";
@@ -20,6 +20,14 @@ export function Shelf() {
     queryFn: () => answered(client.GET("/api/effects")),
     refetchOnMount: "always",
   });
+  const [looking, setLooking] = useState<Looked>({ text: "", by: "newest" });
+  const found = useMemo(() => lookedThrough(shelf.data ?? [], looking), [shelf.data, looking]);
+  const groups = (
+    [
+      ["Your effects", found.filter((i) => !i.shipped)],
+      ["The Lantern Ferry, shipped with Whorl", found.filter((i) => i.shipped)],
+    ] as [string, Item[]][]
+  ).filter(([, items]) => items.length > 0);
   useShelfLoop();
   const again = async () => {
     // A list that is still on its way was written before the change, and would be taken for the new one.
@@ -125,7 +133,8 @@ export function Shelf() {
           </Button>
         </Flex>
       )}
-      <Box flex="1" overflowY="auto" p="8" bg="surround">
+      <Box as="main" flex="1" overflowY="auto" p="8" bg="surround" tabIndex={-1}>
+        <h1 className="unseen">Shelf</h1>
         {shelf.error && (
           <Notice title="The shelf did not open" action="Try again" onAction={() => void shelf.refetch()}>
             {shelf.error.message}
@@ -137,18 +146,108 @@ export function Shelf() {
             Make an effect, or drop a .whorl.json file here.
           </Notice>
         )}
-        <Flex wrap="wrap" gap="8" justify="center">
-          {shelf.data?.map((item) => (
-            <ShelfItem
-              key={item.id}
-              item={item}
-              act={act(item)}
-              onSaid={(words) => setSaid({ words })}
-              onChanged={again}
-            />
-          ))}
-        </Flex>
+        {shelf.data && shelf.data.length > 0 && (
+          <Looking looking={looking} onLook={setLooking} shown={found.length} all={shelf.data.length} />
+        )}
+        {groups.map(([title, items]) => (
+          <Box key={title} as="section" aria-label={title} mb="10">
+            <Text as="h2" color="#b4b4b4" mb="5" textAlign="center">
+              {title} · {items.length}
+            </Text>
+            <Flex wrap="wrap" gap="8" justify="center">
+              {items.map((item) => (
+                <ShelfItem
+                  key={item.id}
+                  item={item}
+                  act={act(item)}
+                  onSaid={(words) => setSaid({ words })}
+                  onChanged={again}
+                />
+              ))}
+            </Flex>
+          </Box>
+        ))}
+        {found.length === 0 && shelf.data && shelf.data.length > 0 && (
+          <Notice title="Nothing on the shelf is called so">Names and tags are looked through.</Notice>
+        )}
+        {shelf.data && <Room onSaid={(words) => setSaid({ words })} />}
       </Box>
+    </Flex>
+  );
+}
+
+type Looked = { text: string; by: "newest" | "name" };
+
+/** The effects whose name or tags hold every word, in the order that is asked for; shipped ones stay in theirs. */
+function lookedThrough(items: Item[], { text, by }: Looked): Item[] {
+  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
+  const found = items.filter((i) => {
+    const all = [i.name, ...i.tags].join(" ").toLowerCase();
+    return words.every((w) => all.includes(w));
+  });
+  const order = (a: Item, b: Item) =>
+    by === "name" ? a.name.localeCompare(b.name) : b.changed.localeCompare(a.changed);
+  return [...found.filter((i) => !i.shipped).sort(order), ...found.filter((i) => i.shipped)];
+}
+
+type LookingProps = { looking: Looked; onLook: (l: Looked) => void; shown: number; all: number };
+
+function Looking({ looking, onLook, shown, all }: LookingProps) {
+  return (
+    <Flex gap="4" align="center" justify="center" mb="8" wrap="wrap">
+      <Input
+        aria-label="Look for an effect"
+        placeholder="name or tag …"
+        size="sm"
+        w="16rem"
+        bg="#1c1c1c"
+        borderColor="#565656"
+        value={looking.text}
+        onChange={(e) => onLook({ ...looking, text: e.target.value })}
+      />
+      <select
+        className="plain-select"
+        aria-label="Order of the shelf"
+        value={looking.by}
+        onChange={(e) => onLook({ ...looking, by: e.target.value as Looked["by"] })}
+      >
+        <option value="newest">newest first</option>
+        <option value="name">by name</option>
+      </select>
+      <Text color="#b4b4b4" role="status">
+        {shown === all ? `${all} effects` : `${shown} of ${all} effects`}
+      </Text>
+    </Flex>
+  );
+}
+
+/** What files take that nothing refers to, and a way to be rid of them before their week is over. */
+function Room({ onSaid }: { onSaid: (words: string) => void }) {
+  const queries = useQueryClient();
+  const room = useQuery({ queryKey: ["room"], queryFn: () => answered(client.GET("/api/room")) });
+  if (!room.data || room.data.files === 0) return null;
+  const size = `${(room.data.bytes / 2 ** 20).toFixed(1)} MiB`;
+  const free = async () => {
+    try {
+      const gone = await answered(client.POST("/api/room/free"));
+      onSaid(
+        gone.files
+          ? `${(gone.bytes / 2 ** 20).toFixed(1)} MiB are free again`
+          : "What is younger than an hour is kept, since it may belong to something that is not saved yet",
+      );
+      await queries.invalidateQueries({ queryKey: ["room"] });
+    } catch (e) {
+      onSaid(e instanceof Error ? e.message : String(e));
+    }
+  };
+  return (
+    <Flex justify="center" align="center" gap="3" color="#b4b4b4" mt="4">
+      <Text>
+        {room.data.files} files that no effect uses any more take {size}; after a week they go by themselves.
+      </Text>
+      <Button size="xs" variant="outline" onClick={() => void free()}>
+        free it now
+      </Button>
     </Flex>
   );
 }
@@ -177,6 +276,20 @@ function ShelfItem({ item, act, onSaid, onChanged }: ItemProps) {
     }
   };
   // The menu gives the focus back to its button as it closes; the field takes it after that.
+  const [tagging, setTagging] = useState<string | null>(null);
+  const startTagging = () => window.setTimeout(() => setTagging(item.tags.join(", ")), 120);
+  const tag = async () => {
+    const tags = (tagging ?? "").split(",").flatMap((t) => t.trim().slice(0, 40) || []);
+    setTagging(null);
+    if (tags.join() === item.tags.join()) return;
+    try {
+      const params = { path: { id: item.id } };
+      await answered(client.PUT("/api/effects/{id}/tags", { params, body: { tags: tags.slice(0, 16) } }));
+      onChanged();
+    } catch (e) {
+      onSaid(e instanceof Error ? e.message : String(e));
+    }
+  };
   const startNaming = () => window.setTimeout(() => setNaming(item.name), 120);
   return (
     <Box w="260px" data-testid={`shelf-${item.id}`}>
@@ -186,7 +299,13 @@ function ShelfItem({ item, act, onSaid, onChanged }: ItemProps) {
         aria-label={`Open ${item.name}`}
         onClick={() => go(`/effect/${item.id}`)}
       >
-        <LoopPicture id={item.id} revision={item.revision} seconds={item.seconds} size={248} />
+        <LoopPicture
+          id={item.id}
+          revision={item.revision}
+          seconds={item.seconds}
+          size={248}
+          unreadable={item.words}
+        />
       </button>
       <Flex align="center" justify="center" gap="1" mt="3">
         {naming === null ? (
@@ -209,7 +328,11 @@ function ShelfItem({ item, act, onSaid, onChanged }: ItemProps) {
             }}
           />
         )}
-        <Menu.Root onSelect={(e) => (e.value === "rename" ? startNaming() : act[e.value]())}>
+        <Menu.Root
+          onSelect={(e) =>
+            e.value === "rename" ? startNaming() : e.value === "tag" ? startTagging() : act[e.value]()
+          }
+        >
           <Menu.Trigger asChild>
             <IconButton aria-label={`${item.name}: more`} size="2xs" variant="ghost" color="#b4b4b4">
               <Ellipsis size={15} />
@@ -219,6 +342,7 @@ function ShelfItem({ item, act, onSaid, onChanged }: ItemProps) {
             <Menu.Positioner>
               <Menu.Content bg="raised">
                 <Menu.Item value="rename">Rename</Menu.Item>
+                <Menu.Item value="tag">Tags …</Menu.Item>
                 <Menu.Item value="duplicate">Duplicate</Menu.Item>
                 <Menu.Item value="export">Export to a file</Menu.Item>
                 <Menu.Item value="delete">Delete</Menu.Item>
@@ -228,8 +352,24 @@ function ShelfItem({ item, act, onSaid, onChanged }: ItemProps) {
         </Menu.Root>
       </Flex>
       <Text textAlign="center" color="#b4b4b4" fontSize="12px">
-        {item.seconds} s · {item.fps} fps
+        {[`${item.seconds} s`, `${item.fps} fps`, ...item.tags].join(" · ")}
       </Text>
+      {tagging !== null && (
+        <Input
+          autoFocus
+          size="xs"
+          mt="1"
+          aria-label={`Tags of ${item.name}, with commas between them`}
+          placeholder="water, slow"
+          value={tagging}
+          onChange={(e) => setTagging(e.target.value)}
+          onBlur={() => void tag()}
+          onKeyDown={(e) => {
+            if (e.key === "Enter") void tag();
+            if (e.key === "Escape") setTagging(null);
+          }}
+        />
+      )}
     </Box>
   );
 }

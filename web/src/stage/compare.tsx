@@ -1,19 +1,57 @@
-import { Button, Flex } from "@chakra-ui/react";
+import { Box, Button, Flex } from "@chakra-ui/react";
+import { get, set as idbSet } from "idb-keyval";
 import { create } from "zustand";
-import type { Compiled, Effect } from "../api/client";
+import { answered, type Compiled, client, type Effect } from "../api/client";
 import { useEditor } from "../document/editor";
 import { follow } from "../drag";
 
 /** A state of the effect, to be seen beside the present one. */
-export type Look = { effect: Effect; program: Compiled };
-type Compare = { kept: Look | null; mode: "wipe" | "blink"; at: number; shown: boolean };
+export type Look = { effect: Effect; program: Compiled; name: string };
+/** A look as it is kept: it is compiled when it is looked at. */
+type Kept = { name: string; effect: Effect };
+type Compare = { looks: Kept[]; kept: Look | null; mode: "wipe" | "blink"; at: number; shown: boolean };
 
-export const useCompare = create<Compare>()(() => ({ kept: null, mode: "wipe", at: 0.5, shown: false }));
+/** How many looks of an effect are kept; the oldest makes room. */
+const MOST = 4;
+
+export const useCompare = create<Compare>()(() => ({
+  looks: [],
+  kept: null,
+  mode: "wipe",
+  at: 0.5,
+  shown: false,
+}));
 const set = useCompare.setState;
+const key = (id: string) => `looks ${id}`;
+
+/** Keeps looks of an effect in this browser, and brings back those that were kept before. */
+export async function bringLooks(id: string) {
+  set({ looks: [], kept: null, shown: false });
+  const looks = await get<Kept[]>(key(id)).catch(() => undefined);
+  if (useEditor.getState().id === id) set({ looks: looks ?? [] });
+}
+
+function remember(looks: Kept[]) {
+  set({ looks });
+  idbSet(key(useEditor.getState().id), looks).catch(() => undefined);
+}
 
 export function keepLook() {
   const { document: effect, program } = useEditor.getState();
-  if (program) set({ kept: { effect, program }, shown: false });
+  if (!program) return;
+  const { looks } = useCompare.getState();
+  const used = new Set(looks.map((l) => l.name));
+  const name = [1, 2, 3, 4, 5].map((n) => `look ${n}`).find((n) => !used.has(n))!;
+  remember([...looks, { name, effect }].slice(-MOST));
+  set({ kept: { effect, program, name }, shown: false });
+}
+
+/** A state of the effect, such as one of its history, as the kept look. */
+export async function showLook(effect: Effect, name: string, mode: "wipe" | "blink") {
+  const body = { document: effect as unknown as Record<string, unknown> };
+  const { program, problems } = await answered(client.POST("/api/compile", { body }));
+  if (!program) throw new Error(problems?.[0]?.words ?? "it has a fault");
+  set({ kept: { effect, program, name }, mode, shown: mode === "blink" });
 }
 
 /** Shows the kept look in place of the present one, or the present one again. */
@@ -22,11 +60,15 @@ export function blink() {
   else keepLook();
 }
 
-/** Keeps a look, then wipes or blinks between it and the present one. */
+/** Keeps looks, then wipes or blinks between one of them and the present one. */
 export function CompareRow() {
-  const { kept, mode, shown } = useCompare();
-  if (!kept)
-    return (
+  const { looks, kept, mode, shown } = useCompare();
+  const gone = (name: string) => {
+    remember(looks.filter((l) => l.name !== name));
+    if (kept?.name === name) set({ kept: null });
+  };
+  return (
+    <Flex gap="1.5" align="center" wrap="wrap" justify="center">
       <button
         type="button"
         className="stage-word"
@@ -35,24 +77,73 @@ export function CompareRow() {
       >
         keep this look
       </button>
-    );
-  return (
-    <Flex gap="1.5" align="center" data-testid="compare">
-      <Button
-        size="2xs"
-        variant="outline"
-        aria-pressed={mode === "wipe"}
-        onClick={() => set({ mode: "wipe" })}
-      >
-        wipe
-      </Button>
-      <Button size="2xs" variant="outline" aria-pressed={mode === "blink" && shown} title="K" onClick={blink}>
-        {mode === "blink" && shown ? "kept look" : "blink"}
-      </Button>
-      <Button size="2xs" variant="ghost" color="mist" onClick={() => set({ kept: null })}>
-        let it go
-      </Button>
+      {looks.map((l) => (
+        <button
+          key={l.name}
+          type="button"
+          className="stage-word"
+          aria-pressed={kept?.name === l.name}
+          title="Compare with it"
+          onClick={() =>
+            kept?.name === l.name ? set({ kept: null }) : void showLook(l.effect, l.name, mode)
+          }
+        >
+          {l.name}
+        </button>
+      ))}
+      {kept && (
+        <Flex gap="1.5" align="center" data-testid="compare">
+          <Button
+            size="2xs"
+            variant={mode === "wipe" ? "solid" : "outline"}
+            aria-pressed={mode === "wipe"}
+            onClick={() => set({ mode: "wipe" })}
+          >
+            wipe
+          </Button>
+          <Button
+            size="2xs"
+            variant={mode === "blink" && shown ? "solid" : "outline"}
+            aria-pressed={mode === "blink" && shown}
+            title="K"
+            onClick={blink}
+          >
+            blink
+          </Button>
+          <Button size="2xs" variant="ghost" color="mist" onClick={() => gone(kept.name)}>
+            let it go
+          </Button>
+        </Flex>
+      )}
     </Flex>
+  );
+}
+
+/** What is compared, over the picture: which side is which, or which of the two is shown. */
+export function CompareWords() {
+  const { kept, mode, at, shown } = useCompare();
+  if (!kept) return null;
+  return (
+    <Box position="absolute" top="6" left="0" right="0" pointerEvents="none" aria-live="polite">
+      {mode === "wipe" ? (
+        <>
+          {at > 0.12 && (
+            <span className="compare-word" style={{ right: `calc(${(1 - at) * 100}% + 8px)` }}>
+              {kept.name}
+            </span>
+          )}
+          {at < 0.88 && (
+            <span className="compare-word" style={{ left: `calc(${at * 100}% + 8px)` }}>
+              now
+            </span>
+          )}
+        </>
+      ) : (
+        <span className="compare-word" style={{ left: "50%", transform: "translateX(-50%)" }}>
+          {shown ? kept.name : "now"}
+        </span>
+      )}
+    </Box>
   );
 }
 
@@ -82,6 +173,7 @@ export function WipeLine({ diameter }: { diameter: number }) {
         className="lamp"
         aria-label="The kept look is left of this line"
         aria-valuenow={Math.round(at * 100)}
+        aria-valuetext={`${Math.round(at * 100)} % of the picture`}
         style={{ pointerEvents: "auto", cursor: "ew-resize" }}
         onPointerDown={(e) => {
           e.stopPropagation();

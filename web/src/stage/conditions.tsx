@@ -1,13 +1,15 @@
-import { Box, Button, Flex, Grid, Text } from "@chakra-ui/react";
+import { Button, Flex, Grid, Text } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
-import { badConditions, readyStages, setBy } from "../api/catalogue";
+import { badConditions, readyStages, setBy, unseen } from "../api/catalogue";
 import { answered, client, type Effect, type Schema } from "../api/client";
-import { useEditor } from "../document/editor";
+import { derived, useEditor } from "../document/editor";
+import { structure } from "../document/tree";
 import { Feeder } from "../painter/numbers";
 import { painter } from "../painter/painter";
 import type { Source } from "../painter/small";
 import { SmallPicture } from "../painter/small-picture";
 import { frameOf, usePlayback } from "../playback/playback";
+import { toggleTrying, useRoom } from "../studio/room";
 
 type Condition = Schema["BadCondition"];
 
@@ -19,35 +21,45 @@ function under(effect: Effect, { stage, turned, camera, instead }: Condition): E
   return { ...effect, stage: { ...effect.stage, ...(ready && setBy(ready)), camera: moved } };
 }
 
-/** The effect in four small pictures at once, where effects tend to fail. */
-export function BadConditions() {
-  const [open, setOpen] = useState(false);
+/** The effect where effects tend to fail, in the stage's place. */
+export function BadConditions({ side }: { side: number }) {
+  const each = Math.floor((side - 64) / 2) - 30;
   return (
-    <Box mt="2">
-      <Button size="xs" variant="outline" aria-expanded={open} onClick={() => setOpen(!open)}>
-        {open ? "close the check" : "check in bad conditions"}
+    <Flex direction="column" align="center" justify="center" gap="2" position="absolute" inset="0">
+      <Grid templateColumns="repeat(2, auto)" gap="3" data-testid="conditions">
+        {badConditions().map((c) => (
+          <Small key={c.name} condition={c} size={each} />
+        ))}
+      </Grid>
+      <Button size="xs" variant="outline" onClick={toggleTrying} autoFocus>
+        back to the stage
       </Button>
-      {open && (
-        <Grid templateColumns="repeat(4, 1fr)" gap="2" mt="2" data-testid="conditions">
-          {badConditions().map((c) => (
-            <Small key={c.name} condition={c} />
-          ))}
-        </Grid>
-      )}
-    </Box>
+    </Flex>
   );
 }
 
-function Small({ condition }: { condition: Condition }) {
-  const document = useEditor((s) => s.document);
+/** Opens the check in bad conditions, and closes it. */
+export function TryConditions() {
+  const trying = useRoom((s) => s.trying);
+  return (
+    <Button size="xs" variant="outline" mt="2" aria-pressed={trying} onClick={toggleTrying}>
+      {trying ? "close the check" : "check in bad conditions"}
+    </Button>
+  );
+}
+
+function Small({ condition, size }: { condition: Condition; size: number }) {
+  // Numbers are read when they are drawn; only what is compiled anew asks for another program.
+  const shape = useEditor((s) => structure(s.document));
   const held = useEditor((s) => s.held);
   const source = useRef<Source | null>(null);
+  const [now] = useState(() => derived((d) => under(d, condition)));
   const [wrong, setWrong] = useState("");
   useEffect(() => {
     if (held) return;
     let gone = false;
-    const effect = under(document, condition);
     const draw = async () => {
+      const effect = now();
       const body = { document: effect as unknown as Record<string, unknown> };
       const got = await answered(client.POST("/api/compile", { body }));
       if (!got.program) throw new Error(got.problems?.[0]?.words ?? "it has a fault");
@@ -66,7 +78,7 @@ function Small({ condition }: { condition: Condition }) {
       gone = true;
       window.clearTimeout(timer);
     };
-  }, [document, held, condition]);
+  }, [shape, held, now]);
   useEffect(
     () => () => {
       if (source.current) painter().dispose(source.current.drawable);
@@ -74,16 +86,37 @@ function Small({ condition }: { condition: Condition }) {
     },
     [],
   );
-  const now = useRef((): Source | null => {
+  const shown = useRef((): Source | null => {
     const s = source.current;
-    return s && { ...s, frame: frameOf(usePlayback.getState().phase, s.drawable.compiled.frames) };
+    if (!s) return null;
+    const frame = frameOf(usePlayback.getState().phase, s.drawable.compiled);
+    return { ...s, frame, effect: now() };
   });
+  const here = useRef<HTMLDivElement>(null);
+  const [dark, setDark] = useState(false);
+  useEffect(() => {
+    const look = () => {
+      const canvas = here.current?.querySelector("canvas");
+      if (canvas && !canvas.dataset.waiting) setDark(brightest(canvas) < unseen());
+    };
+    const looking = window.setInterval(look, 1500);
+    return () => window.clearInterval(looking);
+  }, []);
   return (
-    <Flex direction="column" align="center" gap="1">
-      <SmallPicture source={now.current} place={null} size={118} pixels={160} square />
-      <Text color={wrong ? "coral" : "mist"} fontSize="11.5px" textAlign="center">
-        {wrong || condition.name}
+    <Flex ref={here} direction="column" align="center" gap="1">
+      <SmallPicture source={shown.current} place={null} size={size} pixels={size} square />
+      <Text color={wrong || dark ? "coral" : "mist"} fontSize="11.5px" textAlign="center">
+        {wrong || (dark ? `${condition.name}: nothing of it can be seen` : condition.name)}
       </Text>
     </Flex>
   );
+}
+
+/** How bright the brightest of a picture is, of what a screen shows at the most. */
+function brightest(canvas: HTMLCanvasElement): number {
+  const context = canvas.getContext("2d", { willReadFrequently: true })!;
+  const { data } = context.getImageData(0, 0, canvas.width, canvas.height);
+  let most = 0;
+  for (let i = 0; i < data.length; i += 4) most = Math.max(most, data[i], data[i + 1], data[i + 2]);
+  return most / 255;
 }

@@ -3,10 +3,11 @@ import type { Compiled, Effect } from "../api/client";
 import { useEditor } from "../document/editor";
 import { stageView } from "../painter/camera";
 import { mesh, meshKey } from "../painter/mesh";
-import { Feeder } from "../painter/numbers";
+import { betweenParts, Feeder } from "../painter/numbers";
 import { type Drawable, painter } from "../painter/painter";
 import { type Source, small } from "../painter/small";
-import { advance, frameOf, usePlayback } from "../playback/playback";
+import { advance, frameOf, partOf, takeTurn, usePlayback } from "../playback/playback";
+import { useRoom } from "../studio/room";
 import { type Look, useCompare } from "./compare";
 
 type Drawing = {
@@ -104,7 +105,7 @@ export class Loop {
       cancelAnimationFrame(this.request);
       stop();
       letGo();
-      useCompare.setState({ kept: null });
+      useCompare.setState({ kept: null, shown: false });
       if (this.drawable) painter().dispose(this.drawable);
     };
   }
@@ -124,7 +125,8 @@ export class Loop {
   private async pixels(size: number, frame: number): Promise<Uint8ClampedArray | null> {
     const d = this.drawable;
     const { document } = useEditor.getState();
-    if (!d) return null;
+    // What has to be found out first would make another picture of it.
+    if (!d || d.compiled.uniforms.some((u) => u.pending)) return null;
     const target = painter().target(`measure ${size}`, size, size, "byte");
     const numbers = this.feeder.at(document, d.compiled, frame % d.compiled.frames);
     const view = stageView(document.stage, size, size);
@@ -136,7 +138,7 @@ export class Loop {
   readonly source = (): Source | null => {
     const { document } = useEditor.getState();
     if (!this.drawable) return null;
-    const frame = frameOf(usePlayback.getState().phase, this.drawable.compiled.frames);
+    const frame = frameOf(usePlayback.getState().phase, this.drawable.compiled);
     return { drawable: this.drawable, effect: document, feeder: this.smallFeeder, frame };
   };
 
@@ -144,6 +146,7 @@ export class Loop {
   private async take(compiled: Compiled | null, stage: Effect["stage"] | undefined) {
     if (!compiled || !stage || compiled === this.wanted) return;
     this.wanted = compiled;
+    takeTurn(compiled);
     try {
       const made = await painter().prepare(compiled, stage, this.drawable ?? undefined);
       if (this.wanted !== compiled) return;
@@ -166,7 +169,7 @@ export class Loop {
     advance(passed / 1000, document.turn.seconds);
     const d = this.drawable;
     if (!d || room < 8 || window.whorlQuiet || painter().lost) return;
-    const { phase, playing } = usePlayback.getState();
+    const { phase, playing, speed } = usePlayback.getState();
     this.pace(passed, playing);
     this.reshape(document, d);
     // A slow machine scrolls first and draws after.
@@ -175,12 +178,13 @@ export class Loop {
     const scale = playing ? SCALES[this.level] : 1;
     const samples = playing && this.level > 0 ? 0 : 4;
     const size = Math.max(16, 2 * Math.round((room * scale) / 2));
-    const frame = frameOf(phase, d.compiled.frames);
+    const frame = partOf(phase, d.compiled, speed < 1 ? betweenParts(document) : 1);
     const number = peek === null ? -1 : (d.compiled.peeks.find((p) => p.place === peek)?.number ?? -1);
     const { wire } = useDrawing.getState();
     const { kept, mode, at, shown } = useCompare.getState();
     const key = `${frame} ${size} ${samples} ${number} ${wire} ${this.kept?.key} ${mode} ${at} ${shown}`;
-    if (key !== this.drawn || document !== this.effectDrawn) {
+    // While the effect is looked at in bad conditions, those are drawn in the stage's place.
+    if (!useRoom.getState().trying && (key !== this.drawn || document !== this.effectDrawn)) {
       this.drawn = key;
       this.effectDrawn = document;
       if (size !== this.size) painter().resize(size, size);
@@ -194,7 +198,7 @@ export class Loop {
         const before = this.keptFeeder.at(
           kept.effect,
           this.kept.compiled,
-          frameOf(phase, this.kept.compiled.frames),
+          frameOf(phase, this.kept.compiled),
         );
         const seen = stageView(kept.effect.stage, size, size);
         painter().picture(this.kept, kept.effect, before, seen, [size, size], -1, samples, { left });

@@ -7,6 +7,7 @@ import { actsAt, within } from "../document/tree";
 import { follow } from "../drag";
 import { stageView, type View } from "../painter/camera";
 import { frameOf, usePlayback } from "../playback/playback";
+import { HitHandle } from "./hits";
 
 type Beacon = Effect["beacons"][number];
 
@@ -26,7 +27,13 @@ export function Handles({ diameter }: { diameter: number }) {
     return s.tab === "bead" && kindOf(bead?.kind ?? "")?.settings.some((x) => x.kind === "beacon");
   });
   const tube = useEditor((s) => s.tab === "stage" && actsAt(s.document, "stage/path"));
-  if (!tube && (!beacons?.length || !(tab === "stage" || measured))) return null;
+  const hits = useEditor((s) => s.document.hits);
+  const struck = useEditor((s) => {
+    const bead = s.selected && beadAt(s.document, `strands/${s.selected.strand}/${s.selected.bead}`);
+    return s.tab === "stage" || (s.tab === "bead" && kindOf(bead?.kind ?? "")?.takes_hits === true);
+  });
+  const placed = beacons?.length > 0 && (tab === "stage" || measured);
+  if (!tube && !placed && !(struck && hits?.length)) return null;
   const view = stageView(stage, diameter, diameter);
   return (
     <svg
@@ -38,16 +45,15 @@ export function Handles({ diameter }: { diameter: number }) {
       data-testid="handles"
     >
       {tube && stage.path.map((_, i) => <Knot key={i} index={i} view={view} diameter={diameter} />)}
-      {beacons.map((b) => (
-        <Handle key={b.id} beacon={b} view={view} diameter={diameter} />
-      ))}
+      {placed && beacons.map((b) => <Handle key={b.id} beacon={b} view={view} diameter={diameter} />)}
+      {struck && hits.map((h) => <HitHandle key={h.id} hit={h} view={view} diameter={diameter} />)}
     </svg>
   );
 }
 
 function Handle({ beacon, view, diameter }: { beacon: Beacon; view: View; diameter: number }) {
   const program = useEditor((s) => s.program);
-  const row = usePlayback((s) => frameOf(s.phase, program?.frames ?? 1));
+  const row = usePlayback((s) => frameOf(s.phase, s.turn));
   const now = (name: "position" | "yaw" | "pitch"): number[] => {
     const value = beacon[name];
     if (!isMotion(value)) return [value as number | number[]].flat();

@@ -4,8 +4,9 @@ import { edit, useEditor } from "../document/editor";
 import { actsAt, fieldsAt, find } from "../document/tree";
 import { ColourAt, FieldPick, FieldRow, fieldOf, NumberAt, useFields } from "../field";
 import { BeaconsPanel } from "./beacons";
-import { BadConditions } from "./conditions";
+import { TryConditions } from "./conditions";
 import { type Loop, useDrawing } from "./drawing";
+import { HitsPanel } from "./hits";
 import { LightPanel } from "./light";
 import { NeighboursPanel } from "./neighbours";
 import { MeshControl, PathControl } from "./shape-source";
@@ -87,7 +88,7 @@ export function StagePanel({ loop }: { loop: Loop }) {
         <Row label="views">
           <SavedViews />
         </Row>
-        <BadConditions />
+        <TryConditions />
       </Box>
       <Box flex="1" minW="0">
         <LightPanel loop={loop} />
@@ -101,6 +102,9 @@ export function StagePanel({ loop }: { loop: Loop }) {
       </Box>
       <Box w="100%">
         <BeaconsPanel loop={loop} />
+        <Box mt="3">
+          <HitsPanel named />
+        </Box>
       </Box>
     </Flex>
   );

@@ -9,9 +9,11 @@ import { Notice } from "../notice";
 import { stageView } from "../painter/camera";
 import { painter } from "../painter/painter";
 import { usePlayback } from "../playback/playback";
-import { WipeLine } from "./compare";
+import { CompareWords, WipeLine } from "./compare";
 import { type Loop, useDrawing } from "./drawing";
 import { Handles } from "./handles";
+import { PlaceHit } from "./hits";
+import { Moments } from "./moments";
 
 /** The round picture inside the ring. Dragging orbits; the wheel comes nearer. */
 export function Stage({ loop, diameter }: { loop: Loop; diameter: number }) {
@@ -89,8 +91,11 @@ export function Stage({ loop, diameter }: { loop: Loop; diameter: number }) {
           {Math.round(scale * 100)}% resolution while playing
         </Text>
       )}
+      <Moments source={loop.source} diameter={diameter} />
       <Handles diameter={diameter} />
+      <PlaceHit diameter={diameter} />
       <WipeLine diameter={diameter} />
+      <CompareWords />
       <PeekLabel />
     </Box>
   );

@@ -1,5 +1,5 @@
-import { Box, Flex, Grid, IconButton, Text } from "@chakra-ui/react";
-import { X } from "lucide-react";
+import { Box, Button, Flex, Grid, IconButton, Menu, Portal, Text } from "@chakra-ui/react";
+import { Plus, X } from "lucide-react";
 import type { FieldInfo } from "../api/catalogue";
 import type { Effect, Entry } from "../api/client";
 import { hexOf, linearOf } from "../bead/colour";
@@ -7,6 +7,7 @@ import { ParamRow } from "../bead/param";
 import { edit, holdBriefly, useEditor } from "../document/editor";
 import { acts, fresh, listsOf, partAt } from "../document/tree";
 import { FieldRow, fieldOf, Idle, useFields } from "../field";
+import { focusSoon } from "../focus";
 import { SmallPicture } from "../painter/small-picture";
 import type { Loop } from "../stage/drawing";
 
@@ -18,13 +19,13 @@ const isOwn = (f: FieldInfo) => ["number", "choice", "switch"].includes(f.kind) 
 export function SurfacePanel({ loop }: { loop: Loop }) {
   const own = useFields("surface", isOwn);
   return (
-    <Flex gap="6" align="flex-start">
-      <Box w="20rem" flexShrink={0} data-testid="surface-numbers">
+    <Flex gap="6" align="flex-start" wrap="wrap">
+      <Box flex="1 1 18rem" maxW="26rem" data-testid="surface-numbers">
         {own.map((f) => (
           <FieldRow key={f.name} place="surface" field={f} source={loop.source} />
         ))}
       </Box>
-      <Box flex="1" minW="0">
+      <Box flex="1 1 22rem" minW="0">
         <Channels place="surface" loop={loop} />
         <SecondSurface loop={loop} />
       </Box>
@@ -123,29 +124,44 @@ const entriesOf = (root: unknown, { place, holder, channel }: Half): Entry[] =>
   ((partAt(root, place)?.[holder.name] as Record<string, unknown>)?.[channel.name] as Entry[]) ?? [];
 const ofSecond = (place: string) => (place === "surface" ? "" : " of the second surface");
 
+/** Adds on confirmation alone: going through a menu with the keys adds nothing. */
 function AddStrand(half: Half) {
   const strands = useEditor((s) => s.document.strands);
+  const label = `Add a strand to ${half.channel.label}${ofSecond(half.place)}`;
+  const add = (strand: string) => {
+    edit((d) => {
+      const entry = fresh<Entry>(`${half.place}/${half.channel.name}/0`);
+      entriesOf(d, half).push({ ...entry, strand });
+    });
+    const at = entriesOf(useEditor.getState().document, half).length - 1;
+    focusSoon(`[data-entry="${half.place}/${half.channel.name}/${at}"] input`);
+  };
   return (
-    <select
-      className="plain-select"
-      aria-label={`Add a strand to ${half.channel.label}${ofSecond(half.place)}`}
-      value=""
-      onChange={(e) =>
-        edit((d) => {
-          const entry = fresh<Entry>(`${half.place}/${half.channel.name}/0`);
-          entriesOf(d, half).push({ ...entry, strand: e.target.value });
-        })
-      }
-    >
-      <option value="">add a strand …</option>
-      {strands
-        .filter((s) => s.beads.length > 0)
-        .map((s) => (
-          <option key={s.id} value={s.id}>
-            {s.name}
-          </option>
-        ))}
-    </select>
+    <Menu.Root onSelect={(e) => add(e.value)}>
+      <Menu.Trigger asChild>
+        <Button size="2xs" variant="outline" borderColor="line" color="fog" aria-label={label}>
+          <Plus size={12} /> strand
+        </Button>
+      </Menu.Trigger>
+      <Portal>
+        <Menu.Positioner>
+          <Menu.Content bg="raised" aria-label={label}>
+            {strands
+              .filter((s) => s.beads.length > 0)
+              .map((s) => (
+                <Menu.Item key={s.id} value={s.id}>
+                  {s.name}
+                </Menu.Item>
+              ))}
+            {strands.every((s) => s.beads.length === 0) && (
+              <Menu.Item value="" disabled>
+                there is no strand yet
+              </Menu.Item>
+            )}
+          </Menu.Content>
+        </Menu.Positioner>
+      </Portal>
+    </Menu.Root>
   );
 }
 
@@ -153,7 +169,6 @@ function ChannelRows({ place, holder, channel, loop }: Half & { loop: Loop }) {
   const entries = useEditor((s) => entriesOf(s.document, { place, holder, channel }));
   const strands = useEditor((s) => s.document.strands);
   const problems = useEditor((s) => s.problems);
-  const roomy = useEditor((s) => s.document.surface.lighting !== "lit");
   const tinted = !channel.only.length || channel.only.includes("tint");
   const beside = useFields(place, (f) => WITH_CHANNEL[f.name] === channel.name);
   const own = `${place}/${channel.name}`;
@@ -180,7 +195,7 @@ function ChannelRows({ place, holder, channel, loop }: Half & { loop: Loop }) {
         const bead = entry.bead ?? strand?.beads.at(-1)?.id;
         const problem = problems.find((p) => p.place === at);
         return (
-          <Box key={i}>
+          <Box key={i} data-entry={at}>
             <Flex align="center" gap="3">
               {bead && (
                 <SmallPicture source={loop.source} place={`strands/${entry.strand}/${bead}`} size={30} />
@@ -189,7 +204,7 @@ function ChannelRows({ place, holder, channel, loop }: Half & { loop: Loop }) {
                 {strand?.name ?? entry.strand}
               </Text>
               <Box flex="1" minW="0">
-                <ParamRow unnamed narrow={!roomy} place={`${at}/gain`} source={loop.source} />
+                <ParamRow unnamed narrow place={`${at}/gain`} source={loop.source} />
               </Box>
               {tinted && (
                 <input

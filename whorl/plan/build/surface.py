@@ -7,22 +7,24 @@ from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE, Signal
 from whorl.effect.described import param
 from whorl.effect.surface import Channels, Entry, Second
 from whorl.effect.value import Feed
-from whorl.fields import blending, body, cast, displacement, film, lighting, surroundings
+from whorl.fields import blending, body, cast, displacement, film, lighting, pictures, surroundings
 from whorl.fields import surface as composites
-from whorl.plan.build.maker import A, Maker, listed
+from whorl.plan.build.parts import A, Parts, listed
+from whorl.plan.build.strands import Strands
 from whorl.plan.build.surroundings import Surroundings
 from whorl.plan.graph import (
     POINTS,
     Arg,
     Footprint,
     FromCamera,
-    FromFar,
+    FromImage,
     FromNode,
     FromPoint,
     FromUniform,
     Literals,
     Node,
 )
+from whorl.refused import Refused
 from whorl.shade import Unchecked
 from whorl.shade.specialise import Fixed
 from whorl.shapes import SHAPES
@@ -56,25 +58,24 @@ class _Look(NamedTuple):
     normal: Node | None
 
 
-class SurfaceNodes:
+class Surface:
     """Builds the surface of an effect into its plan."""
 
-    def __init__(self, maker: Maker, surroundings: Surroundings) -> None:
-        self.maker, self.around = maker, surroundings
-        self.effect, self.plan = maker.effect, maker.plan
-        self.surface = maker.effect.surface
-
-    def value(self, place: str, function: object, *args: Arg, fixed: Fixed = ()) -> Arg:
-        return FromNode(self.maker.add(place, VALUE, function, fixed, args), VALUE)
+    def __init__(self, parts: Parts, around: Surroundings, strands: Strands) -> None:
+        self.effect, self.plan, self.nodes = parts.effect, parts.plan, parts.nodes
+        self.uniforms, self.fault = parts.uniforms, parts.faults.fault
+        self.around, self.strands = around, strands
+        self.surface = parts.effect.surface
+        self.value = parts.nodes.value
 
     def light(self, place: str, function: object, *args: Arg, fixed: Fixed = ()) -> Arg:
-        return FromNode(self.maker.add(place, COLOUR, function, fixed, args), COLOUR)
+        return FromNode(self.nodes.add(place, COLOUR, function, fixed, args), COLOUR)
 
     def way(self, place: str, function: object, *args: Arg) -> Arg:
-        return FromNode(self.maker.add(place, DIRECTION, function, (), args), DIRECTION)
+        return FromNode(self.nodes.add(place, DIRECTION, function, (), args), DIRECTION)
 
     def number(self, name: str) -> Arg:
-        return FromUniform(self.maker.number_at(f"surface/{name}"))
+        return FromUniform(self.uniforms.number_at(f"surface/{name}"))
 
     def build(self) -> None:
         """Adds the surface's nodes; the plan's picture is the last of them."""
@@ -84,7 +85,7 @@ class SurfaceNodes:
         base = self.colour(self.colour_channel("base", base_entries, composites.laid_over))
         emission = self.colour(self.colour_channel("emission", glow_entries, composites.added))
         opacity = self.rest("opacity", channels.opacity)
-        self.plan.far = self.maker.number_at("surface/far")
+        self.plan.far = self.uniforms.number_at("surface/far")
         cut = self.number("cut")
         # Built whether lit or not, so that each can be looked at where it is set.
         rough = self.measure_channel("roughness", channels.roughness, surface.gloss)
@@ -101,7 +102,7 @@ class SurfaceNodes:
         tint = self.light("surface/cast", body.absorbed, through[1], through[2], Literals((0.5,))) if clear else _WHITE
         given = (opacity, cut, tint, FromNode(shadow, COLOUR) if shadow else _WHITE)
         kind = (("composite", list(_COMPOSITES).index(surface.composite)),)
-        self.passed = self.maker.add("surface/cast", COLOUR, cast.let_by, kind, given)
+        self.passed = self.nodes.add("surface/cast", COLOUR, cast.let_by, kind, given)
         bent = FromNode(normal, DIRECTION) if normal else _BARE
         facing = self.way("surface/light", body.facing, bent, _VIEW, FromCamera("side"))
         within: Arg = Footprint(normal) if normal else _FLAT
@@ -122,7 +123,7 @@ class SurfaceNodes:
         if isinstance(opacity, FromNode) and surface.composite == "cut away":
             footprint = Footprint(opacity.node)
         args = (light, opacity, footprint, cut)
-        made = self.maker.add("surface", None, _COMPOSITES[surface.composite], (), args)
+        made = self.nodes.add("surface", None, _COMPOSITES[surface.composite], (), args)
         self.plan.picture = self.around.past(made)
 
     def with_second(self, second: Second, first: "_Look") -> "_Look":
@@ -153,11 +154,11 @@ class SurfaceNodes:
         occluded, shut = first.occluded, self.mask_channel("second/occlusion", channels.occlusion)
         if occluded or shut:
             both = (FromNode(n, VALUE) if n else _ONE for n in (occluded, shut))
-            occluded = self.maker.add(place, VALUE, blending.mixed_value, (), (*both, part))
+            occluded = self.nodes.add(place, VALUE, blending.mixed_value, (), (*both, part))
         normal, bent = first.normal, self.normal_channel(channels.normal, "second/normal")
         if normal or bent:
             ways = (FromNode(n, DIRECTION) if n else _BARE for n in (normal, bent))
-            normal = self.maker.add(place, DIRECTION, composites.normal_laid_over, (), (*ways, part))
+            normal = self.nodes.add(place, DIRECTION, composites.normal_laid_over, (), (*ways, part))
         return _Look(base, glow, opacity, rough, metal, occluded, normal)
 
     def lit(
@@ -178,7 +179,7 @@ class SurfaceNodes:
         if self.around.kinds:
             kept = self.value(place, body.times, kept, self.around.open_to(facing))
         ray = self.way(place, body.mirrored, facing, _VIEW)
-        around = self.light(place, lighting.mirrored_sky, ray, rough, *lights[6:])
+        around = self.light(place, lighting.mirrored_sky, ray, rough, *lights)
         if self.around.kinds:
             assert isinstance(ray, FromNode)
             spread = self.value(place, surroundings.cone_of, rough, FromCamera("pixel"), Footprint(ray.node))
@@ -201,21 +202,21 @@ class SurfaceNodes:
 
         amount = self.number("displacement")
         if self.surface.displaced == "in a direction":
-            self.plan.direction = self.maker.number_at("surface/direction")
+            self.plan.direction = self.uniforms.number_at("surface/direction")
         height = self.channel("displacement", entries, VALUE, step)
         if height is None:
             return
         apart = Literals((self.spacing,))
-        beside, beyond = (FromNode(self.maker.moved(height, apart, k), VALUE) for k in range(2))
+        beside, beyond = (FromNode(self.nodes.moved(height, apart, k), VALUE) for k in range(2))
         given = (FromNode(height, VALUE), beside, beyond, amount, apart)
-        self.plan.raised = self.maker.add("surface/displacement", None, displacement.risen, (), given)
+        self.plan.raised = self.nodes.add("surface/displacement", None, displacement.risen, (), given)
 
     @property
     def spacing(self) -> float:
         """How far apart the vertices of the shape are."""
         try:
             return self.effect.stage.mesh_of().spacing
-        except KeyError:
+        except Refused:
             # That its file is missing is told elsewhere.
             return 0.01
 
@@ -269,17 +270,17 @@ class SurfaceNodes:
         exit_at: Arg = world
         if filled:
             met = (at_back, FromPoint("at_distance"), behind)
-            at_back = FromNode(self.maker.add(place, None, body.back_reached, (), met), None)
+            at_back = FromNode(self.nodes.add(place, None, body.back_reached, (), met), None)
             out = self.way(place, body.leaving, inner, at_back, index)
             exit_at = self.way(place, body.exit_of, world, inner, at_back, way)
         spread = self.value(place, body.blurred_by, rough, index, FromCamera("pixel"), fixed=(("inside", int(filled)),))
         basis = (FromCamera("right"), FromCamera("up"), FromCamera("scale"))
-        at = self.maker.add(place, COORDS, body.place_on, (), (out, *basis))
+        at = self.nodes.add(place, COORDS, body.place_on, (), (out, *basis))
         drop = self.around.drop(FromNode(at, COORDS))
         scene = self.around.seen(exit_at, out, spread, drop, self.cast(exit_at, out), self.around.wide)
         left = self.light(place, body.absorbed, tint, depth, way)
         args = (milk, veil, way, facing, *self.around.lights)
-        veiled = FromNode(self.maker.add(place, None, body.milk_of, (), args), None)
+        veiled = FromNode(self.nodes.add(place, None, body.milk_of, (), args), None)
         far: Arg = _NO_BACK
         if self.plan.layered:
             # Where the bent line of sight meets the far side, unless something in the body is met before.
@@ -287,11 +288,12 @@ class SurfaceNodes:
             length = self.value(place, body.far_off, own, FromPoint("at_distance"))
             end = self.way(place, body.exit_of, world, inner, own, length)
             seen = (end, FromCamera("eye"), *basis, FromCamera("pixel"), spread, length)
-            far = FromFar(self.maker.add(place, COORDS, body.far_place, (), seen))
+            spot = FromNode(self.nodes.add(place, COORDS, body.far_place, (), seen), COORDS)
+            far = FromNode(self.nodes.add(place, None, pictures.around, (), (FromImage(None), spot)), None)
             there = self.value(place, body.met_far, own, inner, _VIEW)
             far = self.around.free(world, inner, end, length, far, there)
         given = (light, opacity, scene, far, left, veiled, gain, glaze, FromCamera("bare"))
-        return self.maker.add("surface", None, body.clear, (), given)
+        return self.nodes.add("surface", None, body.clear, (), given)
 
     def cast(self, origin: Arg, direction: Arg) -> Arg:
         """What the effect lets by of the key light to floor or wall, where a ray ends; all where none is there."""
@@ -299,21 +301,20 @@ class SurfaceNodes:
         if shape == cast.NO_CAST or self.around.kinds % 9 == 0 or not self.effect.stage.lamps.key.on:
             return _WHITE
         place, fixed = "surface/cast", (("shape", shape),)
-        floor, wall = self.around.forms[:2]
         size = FromCamera("size")
-        args = (origin, direction, floor, wall, self.around.lights[0], size)
-        point = self.maker.add(place, None, cast.cast_point, (("kinds", self.around.kinds), *fixed), args)
+        args = (origin, direction, *self.around.forms, self.around.lights[0], size)
+        point = self.nodes.add(place, None, cast.cast_point, (("kinds", self.around.kinds), *fixed), args)
         on: tuple[Arg, ...] = (FromNode(point, None),)
         made, stands = (
-            FromNode(self.maker.add(place, COORDS, cast.cast_place, (), (*on, by)), COORDS)
+            FromNode(self.nodes.add(place, COORDS, cast.cast_place, (), (*on, by)), COORDS)
             for by in (Literals((1.0,)), size)
         )
         there: dict[str, Arg] = {
-            "at_uv": FromNode(self.maker.add(place, COORDS, cast.cast_uv, fixed, on), COORDS),
-            "at_box": FromNode(self.maker.add(place, COORDS, cast.cast_box, fixed, on), COORDS),
+            "at_uv": FromNode(self.nodes.add(place, COORDS, cast.cast_uv, fixed, on), COORDS),
+            "at_box": FromNode(self.nodes.add(place, COORDS, cast.cast_box, fixed, on), COORDS),
             "at_object": made,
             "at_world": stands,
-            "at_normal": FromNode(self.maker.add(place, DIRECTION, cast.cast_normal, fixed, on), DIRECTION),
+            "at_normal": FromNode(self.nodes.add(place, DIRECTION, cast.cast_normal, fixed, on), DIRECTION),
             "at_view": self.around.lights[0],
             "at_distance": Literals((10.0,)),
         }
@@ -322,7 +323,7 @@ class SurfaceNodes:
             size = POINTS[point.name]
             return there.get(point.name, point if point.name == "at_screen" else Literals((0.0,) * size))
 
-        passed = FromNode(self.maker.twin(self.passed, elsewhere), COLOUR)
+        passed = FromNode(self.nodes.twin(self.passed, elsewhere), COLOUR)
         return self.light(place, cast.cast_by, *on, passed)
 
     def sounding(self, channels: Channels) -> tuple[dict[int, Entry], dict[int, Entry]]:
@@ -340,7 +341,7 @@ class SurfaceNodes:
         return base, glow
 
     def is_light(self, strand: str) -> bool:
-        end = self.maker.ends.get(strand)
+        end = self.strands.ends.get(strand)
         return end is not None and end.gives in (VALUE, COLOUR)
 
     @staticmethod
@@ -352,13 +353,13 @@ class SurfaceNodes:
         for i, entry in entries.items():
             place = f"surface/{name}/{i}"
             source = self.entry(entry, place)
-            tint = self.maker.number(entry.tint, _TINT, f"{place}/tint")
-            gain = self.maker.number(self.no_feed(entry.gain, place), _GAIN, f"{place}/gain")
+            tint = self.uniforms.number(entry.tint, _TINT, f"{place}/tint")
+            gain = self.uniforms.number(self.no_feed(entry.gain, place), _GAIN, f"{place}/gain")
             if source is None:
                 continue
             below = FromNode(node, COLOUR) if node else rest
             args = (below, FromNode(source, COLOUR), FromUniform(tint), FromUniform(gain))
-            node = self.maker.add(place, COLOUR, step, (), args)
+            node = self.nodes.add(place, COLOUR, step, (), args)
         if node:
             self.plan.channels[name] = node
         return node
@@ -399,28 +400,26 @@ class SurfaceNodes:
         for i, entry in enumerate(entries):
             place = f"surface/{name}/{i}"
             source = self.entry(entry, place, (DIRECTION,) if signal is DIRECTION else (VALUE, COLOUR))
-            gain = self.maker.number(self.no_feed(entry.gain, place), _GAIN, f"{place}/gain")
+            gain = self.uniforms.number(self.no_feed(entry.gain, place), _GAIN, f"{place}/gain")
             if source is not None:
                 function, fixed, args = step(node, source, FromUniform(gain))
-                node = self.maker.add(place, signal, function, fixed, args)
+                node = self.nodes.add(place, signal, function, fixed, args)
         if node:
             self.plan.channels[name] = node
         return node
 
     def no_feed(self, value: object, place: str) -> object:
         if isinstance(value, Feed):
-            self.maker.fault(
-                f"{place}/gain", "a channel's gain takes a number or a motion; bring a strand in with a blend"
-            )
+            self.fault(f"{place}/gain", "a channel's gain takes a number or a motion; bring a strand in with a blend")
             return None
         return value
 
     def entry(self, entry: Entry, place: str, takes: tuple[Signal, ...] = (VALUE, COLOUR)) -> Node | None:
-        if self.maker.is_muted(entry.strand):
+        if self.strands.is_muted(entry.strand):
             return None
-        node = self.maker.reference(entry.strand, entry.bead, None, place)
+        node = self.strands.reference(entry.strand, entry.bead, None, place)
         if node is not None and node.gives not in takes:
             assert node.gives is not None
-            self.maker.fault(place, f"this channel takes {listed(takes)}; that strand gives {A[node.gives]}")
+            self.fault(place, f"this channel takes {listed(takes)}; that strand gives {A[node.gives]}")
             return None
         return node

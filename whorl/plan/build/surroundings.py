@@ -4,15 +4,15 @@ from functools import cached_property
 
 from whorl.beads.common import WRAP
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE
+from whorl.effect import places
 from whorl.effect.document import Asset, Beacon
 from whorl.effect.stage import Lamp
 from whorl.fields import beacons, body, lighting, surroundings
-from whorl.plan.build.maker import Maker
+from whorl.plan.build.parts import Parts
 from whorl.plan.graph import (
     Arg,
     FromCamera,
     FromNode,
-    FromPicture,
     FromPoint,
     FromUniform,
     Literals,
@@ -21,26 +21,33 @@ from whorl.plan.graph import (
     Uniform,
 )
 
-#: The lights in the order in which functions take them.
-LIGHTS = ("key_to", "key", "fill_to", "fill", "rim_to", "rim", "zenith", "horizon", "ground")
-_NONE = Literals((0.0,) * 4)
 _DARK = Literals((0.0,) * 3)
+
+
+#: The numbers of each neighbour, in the order of `fields.surroundings.Neighbours`.
+_FORMS = {
+    "floor": ("colour", "height"),
+    "wall": ("colour", "depth"),
+    "post": ("colour", "foot", "tall", "radius"),
+    "ball": ("colour", "centre", "radius"),
+}
 
 
 class Surroundings:
     """The surroundings of one effect; each part is made when it is first asked for."""
 
-    def __init__(self, maker: Maker) -> None:
-        self.maker = maker
-        self.stage = maker.effect.stage
+    def __init__(self, parts: Parts) -> None:
+        self.effect, self.plan, self.nodes = parts.effect, parts.plan, parts.nodes
+        self.uniforms, self.pictures = parts.uniforms, parts.pictures
+        self.stage = parts.effect.stage
         self.frames: dict[str, Node] = {}
 
     # --- light ------------------------------------------------------------------------
 
     @cached_property
     def lights(self) -> tuple[Arg, ...]:
-        """Where each lamp stands and its light, and the three colours of the sky; see LIGHTS."""
-        make, out = self.maker, list[Arg]()
+        """Where each lamp stands and its light, and the three colours of the sky; see `fields.lighting.Lights`."""
+        number, out = self.uniforms.number_at, list[Arg]()
         for name in ("key", "fill", "rim"):
             lamp: Lamp = getattr(self.stage.lamps, name)
             place = f"stage/lamps/{name}"
@@ -48,19 +55,19 @@ class Surroundings:
                 out += [Literals((0.0, 0.0, 1.0)), _DARK]
                 continue
             out.append(FromNode(self.turned(place), DIRECTION))
-            out.append(self.shone(make.number_at(f"{place}/colour"), make.number_at(f"{place}/strength"), place))
-        strength = make.number_at("stage/sky/strength")
-        for name in LIGHTS[6:]:
-            out.append(self.shone(make.number_at(f"stage/sky/{name}"), strength, "stage/sky"))
+            out.append(self.shone(number(f"{place}/colour"), number(f"{place}/strength"), place))
+        strength = number("stage/sky/strength")
+        for name in ("zenith", "horizon", "ground"):
+            out.append(self.shone(number(f"stage/sky/{name}"), strength, "stage/sky"))
         return tuple(out)
 
     def turned(self, place: str) -> Node:
         """A direction by two angles."""
-        angles = (self.maker.number_at(f"{place}/yaw"), self.maker.number_at(f"{place}/pitch"))
-        return self.maker.add(place, DIRECTION, lighting.lamp_direction, (), tuple(map(FromUniform, angles)))
+        angles = (self.uniforms.number_at(f"{place}/yaw"), self.uniforms.number_at(f"{place}/pitch"))
+        return self.nodes.add(place, DIRECTION, lighting.lamp_direction, (), tuple(map(FromUniform, angles)))
 
     def shone(self, colour: Uniform, strength: Uniform, place: str) -> Arg:
-        made = self.maker.add(place, COLOUR, lighting.shone, (), (FromUniform(colour), FromUniform(strength)))
+        made = self.nodes.add(place, COLOUR, lighting.shone, (), (FromUniform(colour), FromUniform(strength)))
         return FromNode(made, COLOUR)
 
     # --- neighbours -------------------------------------------------------------------
@@ -74,24 +81,21 @@ class Surroundings:
 
     @cached_property
     def forms(self) -> tuple[Arg, ...]:
-        """Floor, wall, post and its skin, ball and its skin; nothing where there is none."""
-        return (
-            self.four("floor", "colour", "height"),
-            self.four("wall", "colour", "depth"),
-            self.four("post", "foot", "tall"),
-            self.four("post", "colour", "radius"),
-            self.four("ball", "centre", "radius"),
-            self.four("ball", "colour", None),
-        )
+        """All that `fields.surroundings.Neighbours` holds; nothing where there is none."""
+        out = list[Arg]()
+        for name, fields in _FORMS.items():
+            on = getattr(self.stage.neighbours, name).on
+            for field in fields:
+                place = f"stage/neighbours/{name}/{field}"
+                out.append(FromUniform(self.uniforms.number_at(place)) if on else self.nothing(place))
+        return tuple(out)
 
-    def four(self, name: str, three: str, one: str | None) -> Arg:
-        """Three numbers of a neighbour and a fourth."""
-        if not getattr(self.stage.neighbours, name).on:
-            return _NONE
-        place = f"stage/neighbours/{name}"
-        v = FromUniform(self.maker.number_at(f"{place}/{three}"))
-        w: Arg = FromUniform(self.maker.number_at(f"{place}/{one}")) if one else Literals((0.0,))
-        return FromNode(self.maker.add(place, None, surroundings.packed, (), (v, w)), None)
+    @staticmethod
+    def nothing(place: str) -> Arg:
+        """As many noughts as the number at a place has components."""
+        param = places.param_at(place)
+        assert param is not None
+        return Literals((0.0,) * param.size)
 
     @cached_property
     def gap(self) -> Arg:
@@ -101,7 +105,7 @@ class Surroundings:
     @cached_property
     def behind(self) -> Arg:
         """How far it is to the next neighbour along the view."""
-        sight = self.maker.add("stage", DIRECTION, body.sent, (), (FromPoint("at_view"),))
+        sight = self.nodes.add("stage", DIRECTION, body.sent, (), (FromPoint("at_view"),))
         return self.behind_along(FromNode(sight, DIRECTION))
 
     def behind_along(self, direction: Arg) -> Arg:
@@ -111,13 +115,13 @@ class Surroundings:
     @cached_property
     def thickness(self) -> Arg:
         """How far it is to the shape's own far side, or to what lies behind."""
-        self.maker.plan.back = True
+        self.plan.back = True
         args = (FromPoint("at_back"), FromPoint("at_distance"), self.behind)
-        return FromNode(self.maker.add("stage", VALUE, surroundings.thickness_of, (), args), VALUE)
+        return FromNode(self.nodes.add("stage", VALUE, surroundings.thickness_of, (), args), VALUE)
 
     def _measured(self, function: object, *first: Arg) -> Arg:
         fixed = (("kinds", self.kinds),)
-        return FromNode(self.maker.add("stage", VALUE, function, fixed, (*first, *self.forms[:5])), VALUE)
+        return FromNode(self.nodes.add("stage", VALUE, function, fixed, (*first, *self.forms)), VALUE)
 
     def open_to(self, normal: Arg) -> Arg:
         """How much of the light from all round neighbours leave; all where there are none."""
@@ -129,7 +133,7 @@ class Surroundings:
     def wide(self) -> Arg:
         """Half of what a pixel covers of a surface that is seen straight on."""
         given = (FromPoint("at_distance"), FromCamera("pixel"))
-        return FromNode(self.maker.add("stage", VALUE, surroundings.covered, (), given), VALUE)
+        return FromNode(self.nodes.add("stage", VALUE, surroundings.covered, (), given), VALUE)
 
     def seen(
         self,
@@ -144,7 +148,7 @@ class Surroundings:
         if not self.kinds:
             return beyond
         args = (origin, direction, start, spread, beyond, cast or Literals((1.0, 1.0, 1.0)), *self.forms, *self.lights)
-        return FromNode(self.maker.add("stage", COLOUR, surroundings.seen, (("kinds", self.kinds),), args), COLOUR)
+        return FromNode(self.nodes.add("stage", COLOUR, surroundings.seen, (("kinds", self.kinds),), args), COLOUR)
 
     def past(self, picture: Node) -> Node:
         """What is seen of the surface past the neighbours before it."""
@@ -153,19 +157,19 @@ class Surroundings:
         sight = (FromPoint("at_world"), FromPoint("at_view"), FromPoint("at_distance"))
         camera = (FromCamera("eye"), FromCamera("pixel"))
         left = self._measured(surroundings.unhidden, *sight, *camera)
-        self.maker.plan.hidden = True
+        self.plan.hidden = True
         args = (FromNode(picture, None), left, FromCamera("alone"))
-        return self.maker.add("surface", None, surroundings.uncovered, (), args)
+        return self.nodes.add("surface", None, surroundings.uncovered, (), args)
 
     def free(self, start: Arg, direction: Arg, end: Arg, length: Arg, picture: Arg, share: Arg) -> Arg:
         """What of a share of a picture is seen at the end of a way past the neighbours along it."""
         left = share
         if self.kinds:
-            back = FromNode(self.maker.add("stage", DIRECTION, body.sent, (), (direction,)), DIRECTION)
+            back = FromNode(self.nodes.add("stage", DIRECTION, body.sent, (), (direction,)), DIRECTION)
             left = self._measured(surroundings.unhidden, end, back, length, start, FromCamera("pixel"))
-            left = FromNode(self.maker.add("stage", VALUE, body.times, (), (left, share)), VALUE)
+            left = FromNode(self.nodes.add("stage", VALUE, body.times, (), (left, share)), VALUE)
         args = (picture, left, Literals((0.0,)))
-        return FromNode(self.maker.add("surface", None, surroundings.uncovered, (), args), None)
+        return FromNode(self.nodes.add("surface", None, surroundings.uncovered, (), args), None)
 
     # --- what lies behind everything --------------------------------------------------
 
@@ -175,14 +179,14 @@ class Surroundings:
         if self.backdrop_picture:
             asset, picture = self.backdrop_picture
             aspect = Literals((asset.width / asset.height,))
-            uv = self.maker.add(at, COORDS, surroundings.backdrop_uv, (), (place, aspect))
-            texel = FromPicture(picture, uv, uv, None, Literals((0.0,)), WRAP.number("mirror"), False)
-            seen = self.maker.add(at, COLOUR, surroundings.pictured, (), (texel, self.drop_colours[0]))
+            uv = self.nodes.add(at, COORDS, surroundings.backdrop_uv, (), (place, aspect))
+            texel = self.pictures.look_up(at, picture, uv, Literals((0.0,)), WRAP.number("mirror"), False)
+            seen = self.nodes.add(at, COLOUR, surroundings.pictured, (), (texel, self.drop_colours[0]))
             return FromNode(seen, COLOUR)
         # Until a picture is chosen its colour stands for it.
         kind = {"checker": surroundings.CHECKER, "gradient": surroundings.GRADIENT}.get(b.kind, surroundings.PLAIN)
         args = (place, *self.drop_colours)
-        return FromNode(self.maker.add(at, COLOUR, surroundings.backdrop, (("kind", kind),), args), COLOUR)
+        return FromNode(self.nodes.add(at, COLOUR, surroundings.backdrop, (("kind", kind),), args), COLOUR)
 
     @cached_property
     def backdrop_picture(self) -> tuple[Asset, Picture] | None:
@@ -190,16 +194,16 @@ class Surroundings:
         b = self.stage.backdrop
         if b.kind != "picture" or not b.picture:
             return None
-        picture = self.maker.picture(b.picture, True, "stage/backdrop/picture")
+        picture = self.pictures.picture(b.picture, True, "stage/backdrop/picture")
         if picture is None:
             return None
-        return next(a for a in self.maker.effect.assets if a.id == b.picture), picture
+        return next(a for a in self.effect.assets if a.id == b.picture), picture
 
     @cached_property
     def drop_colours(self) -> tuple[Arg, Arg]:
         return (
-            FromUniform(self.maker.number_at("stage/backdrop/colour")),
-            FromUniform(self.maker.number_at("stage/backdrop/second")),
+            FromUniform(self.uniforms.number_at("stage/backdrop/colour")),
+            FromUniform(self.uniforms.number_at("stage/backdrop/second")),
         )
 
     def picture(self, cast: Arg | None = None) -> Node:
@@ -207,7 +211,7 @@ class Surroundings:
         drop = self.drop(FromPoint("at_screen"))
         ray = FromPoint("at_ray")
         light = self.seen(FromCamera("eye"), ray, FromCamera("pixel"), drop, cast)
-        return self.maker.add("stage/backdrop", None, surroundings.framed, (), (light,))
+        return self.nodes.add("stage/backdrop", None, surroundings.framed, (), (light,))
 
     # --- beacons ----------------------------------------------------------------------
 
@@ -217,7 +221,7 @@ class Surroundings:
             return FromPoint("at_world")
         if beacon.id not in self.frames:
             place = f"beacons/{beacon.id}"
-            numbers = (self.maker.number_at(f"{place}/{name}") for name in ("position", "yaw", "pitch"))
+            numbers = (self.uniforms.number_at(f"{place}/{name}") for name in ("position", "yaw", "pitch"))
             args: tuple[Arg, ...] = (FromPoint("at_world"), *map(FromUniform, numbers))
-            self.frames[beacon.id] = self.maker.add(place, COORDS, beacons.measured, (), args)
+            self.frames[beacon.id] = self.nodes.add(place, COORDS, beacons.measured, (), args)
         return FromNode(self.frames[beacon.id], COORDS)

@@ -1,18 +1,28 @@
 """What a browser needs to draw an effect: the program, its uniforms, its motion and findings."""
 
+from collections.abc import Iterator
 from dataclasses import asdict
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
+
 from whorl.beads.spec import COORDS
-from whorl.plan.graph import Plan, Uniform
+from whorl.effect.changes import Names
+from whorl.motion.shaping import tracks
+from whorl.motion.values import Track
+from whorl.plan.build import Planned
+from whorl.plan.build.numbers import PHASE
+from whorl.plan.graph import Uniform
 from whorl.plan.loop import closings, findings
 from whorl.plan.print.program import BACK, program
+from whorl.plan.run.ranks import Ranks
 
 
-def compiled(plan: Plan) -> dict[str, Any]:
+def compiled(plan: Planned) -> dict[str, Any]:
     """The program of a plan as plain data."""
     effect = plan.effect
-    text = program(plan)
+    text, rows = program(plan), _rows(plan)
     return {
         "key": text.key,
         "vertex": text.vertex,
@@ -23,23 +33,79 @@ def compiled(plan: Plan) -> dict[str, Any]:
         "raised": {"vertex": text.raised[0], "fragment": text.raised[1]} if plan.raised else None,
         "direction": plan.direction.name if plan.direction else "",
         "frames": effect.turn.frames,
-        "uniforms": [_uniform(u, effect.turn.frames) for u in plan.uniforms],
+        "steps": effect.turn.steps,
+        "looping": effect.turn.looping,
+        "uniforms": [_uniform(u, rows.get(u.name)) for u in plan.uniforms],
         "far": plan.far.name if plan.far else "",
         "peeks": peeks(plan),
         "pictures": [asdict(p) for p in plan.pictures],
-        "closed": {place: [c.closed for c in axes] for place, axes in closings(plan).items()},
+        "closed": (closed := {place: [c.closed for c in axes] for place, axes in closings(plan).items()}),
+        "tracks": list(_tracks(plan, closed, rows)),
         "findings": [asdict(f) for f in findings(plan)],
     }
 
 
-def _uniform(u: Uniform, frames: int) -> dict[str, Any]:
-    rows = None
-    if u.motion is not None:
-        rows = [[float(x) for x in u.at(f / frames)] for f in range(frames)]
-    return {"name": u.name, "place": u.place, "size": u.param.size, "value": list(u.value), "rows": rows}
+def _rows(plan: Planned) -> dict[str, NDArray[np.float64]]:
+    """A row for each frame of all that moves, but of what is still to be found out, by the names of uniforms."""
+    phases = np.asarray(plan.effect.turn.phases)
+    return {u.name: u.track.rows(phases) for u in plan.uniforms if u.track and not _pending(u)}
 
 
-def peeks(plan: Plan) -> list[dict[str, Any]]:
+def _pending(u: Uniform) -> bool:
+    """Whether it is measured in the background: until then what was known last will do."""
+    return isinstance(u.track, Ranks) and not u.track.ready()
+
+
+def _uniform(u: Uniform, rows: NDArray[np.float64] | None) -> dict[str, Any]:
+    value = {"name": u.name, "place": u.place, "size": u.param.size, "value": list(u.value)}
+    return {**value, "rows": None if rows is None else told(rows), "pending": rows is None and u.track is not None}
+
+
+def told(rows: NDArray[np.float64]) -> list[list[float]]:
+    """The rows of what moves, one for each frame; a table that all frames share has one."""
+    shared = rows.shape[1] == TABLE and (rows == rows[0]).all()
+    return list((rows[:1] if shared else rows).tolist())
+
+
+#: Numbers in a table.
+TABLE = 64
+
+
+def measured(plan: Planned) -> dict[str, list[list[float]]]:
+    """The rows of all that is found out from the shape, by their places."""
+    phases = np.asarray(plan.effect.turn.phases)
+    return {u.place: told(u.track.rows(phases)) for u in plan.uniforms if isinstance(u.track, Ranks)}
+
+
+def _tracks(
+    plan: Planned, closed: dict[str, list[bool]], rows: dict[str, NDArray[np.float64]]
+) -> Iterator[dict[str, Any]]:
+    """Every curve of the ring, in words and with what of it can be taken by the hand."""
+    names = Names(plan.effect)
+    for u in plan.uniforms:
+        if not isinstance(u.track, Track):
+            continue
+        if u.param is PHASE:
+            # Nobody set it moving.
+            continue
+        for t in tracks(u.place, u.track.motion, rows[u.name], u.param, plan.effect.turn, u.track.others):
+            yield {
+                "place": t.place,
+                "uniform": u.place,
+                "axis": t.axis,
+                "words": names.of(u.place) + _axis_words(u, t.place, t.axis),
+                "short": names.shown(t.motion),
+                "closed": closed[u.place][t.axis] if t.place != u.place else all(closed[u.place]),
+                "rounds": t.rounds,
+                "grips": [asdict(g) for g in t.grips],
+            }
+
+
+def _axis_words(u: Uniform, place: str, axis: int) -> str:
+    return f", {u.param.axes[axis]}" if place != u.place else ""
+
+
+def peeks(plan: Planned) -> list[dict[str, Any]]:
     """The number of each bead and channel, its signal, and its period where it has one."""
     out: list[dict[str, Any]] = []
     for place, node in plan.beads.items():

@@ -14,20 +14,17 @@ from dataclasses import dataclass
 from whorl.beads.spec import COLOUR, VALUE, Signal
 from whorl.fields import colour, displacement, surface
 from whorl.fields.lattice import footprint3
-from whorl.images.pyramid import GLSL
 from whorl.plan.graph import (
     CAMERA,
-    GOLDEN,
     SHOWN,
-    TAPS,
     Arg,
     Footprint,
     FromCamera,
-    FromFar,
+    FromImage,
     FromNode,
     FromPeriod,
-    FromPicture,
     FromPoint,
+    FromSheet,
     FromUniform,
     Literals,
     Node,
@@ -37,8 +34,8 @@ from whorl.plan.graph import (
 )
 from whorl.plan.run.steps import heaviness, light
 from whorl.shade import Unchecked
-from whorl.shade.glsl import TYPES, GlslPrinter, declare, literal
-from whorl.shade.types import TABLE8, floats
+from whorl.shade.glsl import GLSL_ES, TYPES, GlslPrinter, declare, literal
+from whorl.shade.types import IMAGE, floats
 
 _VERTEX_HEAD = """#version 300 es
 precision highp float;
@@ -174,31 +171,8 @@ uniform ivec2 back_from;
 """,
 )
 
-#: What was drawn of the far side round a place; `plan.run.evaluate` looks it up likewise.
-_FAR = f"""uniform highp sampler2D far_layer;
-vec4 far_texel(ivec2 at) {{
-  return texelFetch(far_layer, clamp(at, ivec2(0), textureSize(far_layer, 0) - 1), 0);
-}}
-vec4 far_between(vec2 at) {{
-  ivec2 low = ivec2(floor(at));
-  vec2 part = at - floor(at);
-  vec4 lower = mix(far_texel(low), far_texel(low + ivec2(1, 0)), part.x);
-  return mix(lower, mix(far_texel(low + ivec2(0, 1)), far_texel(low + 1), part.x), part.y);
-}}
-vec4 far_round(vec3 p) {{
-  vec2 size = vec2(textureSize(far_layer, 0));
-  float least = min(size.x, size.y);
-  vec2 at = clamp(size * 0.5 + (p.xy - 0.5) * least, vec2(-1.0), size + 1.0) - 0.5;
-  float r = min(p.z, 1.0) * least;
-  if (r < 0.5) return far_between(at);
-  vec4 sum = vec4(0.0);
-  for (int k = 0; k < {TAPS}; k++) {{
-    float a = {GOLDEN} * float(k);
-    sum += far_between(at + r * sqrt((float(k) + 0.5) / {TAPS}.0) * vec2(cos(a), sin(a)));
-  }}
-  return sum / {TAPS}.0;
-}}
-"""
+#: What was drawn of the far side, for the near side to look up.
+_FAR = "uniform highp sampler2D far_layer;\n"
 
 _TYPES = {1: "float", 3: "vec3", 4: "vec4"}
 
@@ -263,6 +237,8 @@ class _Body:
         self.printed = 0
         self.periods: set[str] = set()
         self.apart = False
+        #: Records that were made, by how, and their names.
+        self.made: dict[str, str] = {}
 
     def text(self) -> str:
         assert self.plan.picture is not None
@@ -309,11 +285,9 @@ class _Body:
         uniforms = [f"uniform {declare(u.type, u.name)};" for u in self.plan.uniforms]
         for p in self.plan.pictures:
             uniforms += [f"uniform highp sampler2D {p.name};", f"uniform ivec4 {p.name}_size;"]
-        sampling = [GLSL] if self.plan.pictures else []
         parts = [
             head + _CAMERA,
             "\n".join(uniforms),
-            *sampling,
             self.printer.source(),
             "void main() {",
             point.rstrip("\n"),
@@ -333,7 +307,7 @@ class _Body:
             assert isinstance(tapped, FromNode)
             value = f"n{tapped.node.index}"
         else:
-            value = self.call(node, [self.arg(a) for a in node.args])
+            value = self.call(node, self.given(node))
         self.lines.append(f"  {_TYPES[node.size]} n{node.index} = {value};")
 
     def rounds(self, group: list[Node]) -> None:
@@ -341,14 +315,14 @@ class _Body:
         head, count = group[0], len(group)
         assert head.function is not None
         name = f"n{head.index}"
-        given = [[self.arg(a) for a in node.args] for node in group]
+        given = [self.given(node) for node in group]
         params = [p.type for p in head.function.tree.params if not p.fixed]
         taken = []
         for k, (kind, texts) in enumerate(zip(params, zip(*given, strict=True), strict=True)):
             if len(set(texts)) == 1:
                 taken.append(texts[0])
                 continue
-            array = f"{TYPES[kind.name]}[{count}]"
+            array = f"{GLSL_ES.named(kind)}[{count}]"
             self.lines.append(f"  {array} {name}_{k} = {array}({', '.join(texts)});")
             taken.append(f"{name}_{k}[k]")
         self.lines += [
@@ -356,6 +330,25 @@ class _Body:
             f"  for (int k = 0; k < {count}; k++) {name}_r[k] = {self.call(head, taken)};",
             *(f"  {_TYPES[node.size]} n{node.index} = {name}_r[{i}];" for i, node in enumerate(group)),
         ]
+
+    def given(self, node: Node) -> list[str]:
+        """What a node's function is given, param by param."""
+        assert node.function is not None
+        texts, out = iter([self.arg(a) for a in node.args]), []
+        for p in node.function.tree.params:
+            if p.fixed:
+                continue
+            if not p.type.fields:
+                out.append(next(texts))
+                continue
+            made = f"{p.type.name}({', '.join(next(texts) for _ in p.parts)})"
+            if made not in self.made:
+                # The same record is given to many.
+                self.made[made] = f"{p.name}_{len(self.made)}"
+                self.printer.record(p.type)
+                self.lines.append(f"  {p.type.name} {self.made[made]} = {made};")
+            out.append(self.made[made])
+        return out
 
     def call(self, node: Node, given: list[str]) -> str:
         assert node.function is not None
@@ -392,15 +385,10 @@ class _Body:
                     return f"fwidth(n{n.index})"
                 name = self.printer.need(footprint3)
                 return f"{name}(dFdx(n{n.index}), dFdy(n{n.index}), {self.period(period) if period else 'vec3(0.0)'})"
-            case FromPicture(
-                picture=picture, node=n, span=span, period=period, detail=detail, wrap=wrap, blocky=blocky
-            ):
-                wide = self.arg(Footprint(span, period))
-                size = f"{picture.name}_size"
-                call = f"n{n.index}, {wide}, {self.arg(detail)}, {size}, {wrap}, {str(blocky).lower()}"
-                return f"look_up({picture.name}, {call})"
-            case FromFar(node=n):
-                return f"(near_side ? far_round(n{n.index}) : vec4(0.0))"
+            case FromImage(picture=picture):
+                return picture.name if picture else "far_layer"
+            case FromSheet(picture=picture):
+                return f"vec4({picture.name}_size)"
             case Literals(values=values):
                 inner = ", ".join(map(literal, values))
                 return inner if len(values) == 1 else f"vec{len(values)}({inner})"
@@ -432,7 +420,7 @@ def _gathered(nodes: list[Node]) -> list[list[Node]]:
     depth: dict[int, int] = {}
     groups: dict[tuple[int, bool, object], list[Node]] = {}
     for node in nodes:
-        heavy = node.function is not None and not light(node) and not _has_table(node)
+        heavy = node.function is not None and not light(node) and not _takes_whole(node)
         needed = [m for a in node.args for m in nodes_of(a)]
         before = max((depth.get(n.index, 0) for n in needed), default=0)
         depth[node.index] = before + heavy
@@ -442,7 +430,7 @@ def _gathered(nodes: list[Node]) -> list[list[Node]]:
     return [group for _, group in sorted(groups.items(), key=lambda item: item[0][:2])]
 
 
-def _has_table(node: Node) -> bool:
-    """Whether it takes a table, of which there are no arrays."""
+def _takes_whole(node: Node) -> bool:
+    """Whether it takes a table or an image, of which there are no arrays."""
     assert node.function is not None
-    return any(p.type == TABLE8 for p in node.function.tree.params)
+    return any(p.type.rows or p.type == IMAGE for p in node.function.tree.params)

@@ -7,34 +7,32 @@ from functools import lru_cache
 
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
 from whorl.beads.spec import COLOUR, VALUE, Numbers, Signal
 from whorl.fields import colour
 from whorl.fields.lattice import footprint3
 from whorl.images.library import library
-from whorl.images.pyramid import look_up
 from whorl.plan.graph import (
-    GOLDEN,
-    TAPS,
     Arg,
     Footprint,
     FromCamera,
-    FromFar,
+    FromImage,
     FromNode,
     FromPeriod,
-    FromPicture,
     FromPoint,
+    FromSheet,
     FromUniform,
     Literals,
     Node,
     Period,
     Plan,
+    Uniform,
 )
 from whorl.plan.run.steps import LIMIT, Step, source, steps, still
 from whorl.shade import Unchecked
 from whorl.shade.kernel import Argument, Floats, kernel
 from whorl.shade.specialise import Fixed
+from whorl.shade.values import Image
 
 #: Samples in one tile: what a bead's rows of it take fits the second-level cache.
 TILE = 65536
@@ -50,6 +48,8 @@ AHEAD: dict[str, Numbers] = {
     "size": (1.0,),
     "alone": (0.0,),
 }
+#: What stands for the far side where none was drawn.
+NOTHING = Image(np.zeros((1, 1, 4), np.float16))
 #: Surface points: each name an array per component. Four samples in a row are a 2×2 quad,
 #: left to right and then top to bottom, so that a footprint can be taken.
 Points = Mapping[str, list[Floats]]
@@ -73,7 +73,7 @@ def run(
 def _period_of(arg: Arg) -> Period | None:
     if isinstance(arg, FromPeriod):
         return arg.of
-    return arg.period if isinstance(arg, Footprint | FromPicture) else None
+    return arg.period if isinstance(arg, Footprint) else None
 
 
 class Kept:
@@ -102,6 +102,8 @@ class Evaluation:
         self.plan, self.node = plan, source(node)
         self.steps = steps(plan, self.node, fused)
         self.still, self.moving = still(self.steps)
+        #: Those that reach it: others may be measured from it.
+        self.uniforms = _uniforms(self.steps)
 
     def __call__(
         self,
@@ -111,7 +113,7 @@ class Evaluation:
         kept: Kept | None = None,
         camera: Mapping[str, Numbers] = AHEAD,
         apart: bool = False,
-        far: NDArray[np.float32] | None = None,
+        far: Image = NOTHING,
     ) -> list[Floats]:
         """The node's result at every surface point: one float32 array for each component.
 
@@ -119,7 +121,7 @@ class Evaluation:
         `phase` is 0..1 of the turn. `kept` is filled by the first run and spares later ones what
         does not move; it belongs to these points and this camera, which is what `graph.CAMERA` names.
         Points that lie `apart` are no quads, and nothing changes from one to the next. `far` is what
-        was drawn of the far side: (4, height, width), premultiplied, row 0 at the top.
+        was drawn of the far side, premultiplied, its rows from the bottom.
         """
         total = len(next(iter(points.values()))[0])
         known = kept.results if kept and kept.complete else {}
@@ -128,7 +130,7 @@ class Evaluation:
         if kept and not kept.complete:
             making = Kept()
             making.begin([s.node for s in self.still], total)
-        numbers = {u.name: u.at(phase) for u in self.plan.uniforms}
+        numbers = {u.name: u.at(phase) for u in self.uniforms}
         numbers |= {f"camera_{name}": value for name, value in camera.items()}
         named = [_period_of(a) for s in todo for a in s.args]
         periods = {p.name: p.at(phase) for p in named if p}
@@ -160,6 +162,19 @@ class Evaluation:
         if kept and making and making.results:
             kept.results, kept.complete = making.results, True
         return whole
+
+
+def _uniforms(order: list[Step]) -> list[Uniform]:
+    """All uniforms that steps read, and that the periods they take are made of."""
+    found: dict[str, Uniform] = {}
+    waiting = [a for s in order for a in s.args]
+    while waiting:
+        arg = waiting.pop()
+        if isinstance(arg, FromUniform):
+            found[arg.uniform.name] = arg.uniform
+        elif period := _period_of(arg):
+            waiting += period.args
+    return list(found.values())
 
 
 def evaluate(
@@ -216,10 +231,10 @@ class _Tile:
         points: Points,
         n: int,
         apart: bool,
-        far: NDArray[np.float32] | None,
+        far: Image,
     ) -> None:
-        self.numbers, self.periods, self.points, self.n, self.apart = numbers, periods, points, n, apart
-        self.far = far
+        self.numbers, self.periods, self.points, self.n = numbers, periods, points, n
+        self.apart, self.far = apart, far
         self.results: dict[int, list[Floats] | Numbers] = {}
         self.converted: dict[tuple[int, Signal], Argument] = {}
         self.taken: dict[int, list[Floats]] = {}
@@ -272,33 +287,12 @@ class _Tile:
                 return self.periods[of.name] if of else (0.0, 0.0, 0.0)
             case Footprint(node=n, period=period):
                 return self.footprint(source(n), period)
-            case FromPicture():
-                return self.texels(arg)
-            case FromFar(node=n):
-                return self.far_round(source(n))
+            case FromImage(picture=picture):
+                return library.sheet(picture.hash, picture.srgb).image if picture else self.far
+            case FromSheet(picture=picture):
+                return library.sheet(picture.hash, picture.srgb).numbers
             case Literals(values=values):
                 return values
-
-    def texels(self, arg: FromPicture) -> Argument:
-        """What a picture holds at each sample: red, green, blue and alpha."""
-        node = source(arg.node)
-        p = [a if isinstance(a, np.ndarray) else np.full(self.n, a, np.float32) for a in self.results[node.index]]
-        wide = [np.broadcast_to(np.float32(a), self.n) for a in self.footprint(source(arg.span), arg.period)]
-        detail = self.arg(arg.detail)
-        assert isinstance(detail, tuple)
-        levels = library.pyramid(arg.picture.hash, arg.picture.srgb)
-        out = np.empty((4, self.n), np.float32)
-        given = (np.ascontiguousarray(wide[0]), np.ascontiguousarray(wide[1]), np.float32(detail[0]))
-        look_up(levels.texels, levels.shapes, p[0], p[1], *given, arg.wrap, arg.blocky, out)
-        return list(out)
-
-    def far_round(self, node: Node) -> Argument:
-        """What was drawn of the far side about each place."""
-        out = np.zeros((4, self.n), np.float32)
-        if self.far is not None:
-            x, y, wide = (np.broadcast_to(np.float32(a), self.n) for a in self.results[node.index])
-            _far_round(self.far, x, y, wide, out)
-        return list(out)
 
     def as_signal(self, node: Node, wanted: Signal | None) -> Argument:
         node = source(node)
@@ -342,30 +336,3 @@ def _differences(row, across, down):  # type: ignore[no-untyped-def]
         across[4 * q + 2] = across[4 * q + 3] = d - c
         down[4 * q] = down[4 * q + 2] = c - a
         down[4 * q + 1] = down[4 * q + 3] = d - b
-
-
-@njit(cache=True, nogil=True)
-def _far_round(far, x, y, wide, out):  # type: ignore[no-untyped-def]
-    """A picture (4, height, width) about places, as `at_screen` counts them; see `program._FAR`."""
-    _, h, w = far.shape
-    least = min(h, w)
-    aside, below = np.zeros(TAPS), np.zeros(TAPS)
-    for k in range(TAPS):
-        aside[k] = np.sqrt((k + 0.5) / TAPS) * np.cos(GOLDEN * k)
-        below[k] = -np.sqrt((k + 0.5) / TAPS) * np.sin(GOLDEN * k)
-    for i in range(len(x)):
-        across = min(max(w * 0.5 + (x[i] - 0.5) * least, -1.0), w + 1.0) - 0.5
-        down = min(max(h * 0.5 - (y[i] - 0.5) * least, -1.0), h + 1.0) - 0.5
-        r = min(wide[i], 1.0) * least
-        taps = TAPS if r >= 0.5 else 1
-        for k in range(taps):
-            d = r if taps > 1 else 0.0
-            px, py = across + d * aside[k], down + d * below[k]
-            fx, fy = np.floor(px), np.floor(py)
-            xa, xb = min(max(int(fx), 0), w - 1), min(max(int(fx) + 1, 0), w - 1)
-            ya, yb = min(max(int(fy), 0), h - 1), min(max(int(fy) + 1, 0), h - 1)
-            u, v = px - fx, py - fy
-            for c in range(4):
-                upper = far[c, ya, xa] * (1 - u) + far[c, ya, xb] * u
-                lower = far[c, yb, xa] * (1 - u) + far[c, yb, xb] * u
-                out[c, i] += (upper * (1 - v) + lower * v) / taps

@@ -9,10 +9,9 @@ from whorl.fields import colour
 from whorl.plan.graph import (
     Arg,
     Footprint,
-    FromFar,
+    FromImage,
     FromNode,
     FromPeriod,
-    FromPicture,
     FromPoint,
     FromUniform,
     Node,
@@ -94,13 +93,7 @@ def steps(plan: Plan, node: Node, fused: bool = False) -> list[Step]:
     for n in order:
         for m in used(n.args):
             users.setdefault(m.index, set()).add(n.index)
-    footprints = {
-        source(m).index
-        for n in order
-        for a in n.args
-        if isinstance(a, Footprint | FromPicture | FromFar)
-        for m in nodes_of(a)
-    }
+    footprints = {source(a.node).index for n in order for a in n.args if isinstance(a, Footprint)}
     by_index = {n.index: n for n in order}
 
     def folded(n: Node) -> bool:
@@ -152,16 +145,14 @@ def moves(node: Node) -> bool:
 def _moving_arg(arg: Arg) -> bool:
     match arg:
         case FromUniform(uniform=u):
-            return u.motion is not None
+            return u.track is not None
         case FromPeriod(of=of):
             return _moving_period(of)
         case Footprint(period=period):
             return _moving_period(period)
-        case FromFar():
-            # It may differ with every frame.
+        case FromImage(picture=None):
+            # What was drawn may differ with every frame.
             return True
-        case FromPicture(period=period, detail=detail):
-            return _moving_period(period) or _moving_arg(detail)
     return False
 
 

@@ -1,0 +1,376 @@
+"""Used as people use it: by keyboard alone, on the first day and on the worst one; and axe finds nothing."""
+
+import json
+import time
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import Server
+from tests.browser.test_studio import document, drawn, fresh, press, settled, stage, visit
+
+AXE = (Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text(encoding="utf-8")
+
+
+#: Of the page itself there is nothing to say.
+FOCUSED = """(e => e === document.body ? '' :
+  e.getAttribute('aria-label') || e.labels?.[0]?.textContent || e.textContent || e.tagName)(document.activeElement)"""
+
+
+def violations(page: Page) -> list[str]:
+    """What axe finds on the page as it stands."""
+    page.evaluate(AXE)
+    found = page.evaluate("axe.run(document, {resultTypes: ['violations']}).then(r => r.violations)")
+    return [f"{v['id']}: {n['html'][:160]}" for v in found for n in v["nodes"]]
+
+
+def focused(page: Page) -> str:
+    """What has the focus, as a screen reader names it."""
+    return page.evaluate(FOCUSED).strip()
+
+
+def tab_to(page: Page, name: str, most: int = 120) -> None:
+    """Presses Tab until what has the focus is called so."""
+    for _ in range(most):
+        if focused(page) == name:
+            return
+        page.keyboard.press("Tab")
+    raise AssertionError(f"Tab never came to {name!r}; it is at {focused(page)!r}")
+
+
+def add(page: Page, words: str, key: str = "Shift+N") -> None:
+    page.keyboard.press(key)
+    expect(page.get_by_test_id("finder")).to_be_visible()
+    page.keyboard.type(words)
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("finder")).to_be_hidden()
+
+
+def test_axe_finds_nothing_on_any_view_dialog_or_panel(page: Page, server):
+    page.goto(server.address)
+    expect(page.get_by_label("Open Fog Gate", exact=True)).to_be_visible()
+    found = {"shelf": violations(page)}
+    fresh(page, server)
+    found["studio"] = violations(page)
+    for key, tab in (("2", "surface"), ("3", "stage"), ("4", "checks"), ("1", "bead")):
+        page.keyboard.press(key)
+        expect(page.get_by_test_id(f"panel-{tab}")).to_be_visible()
+        found[tab] = violations(page)
+    page.keyboard.press("?")
+    expect(page.get_by_test_id("keys")).to_be_visible()
+    found["keys"] = violations(page)
+    page.keyboard.press("Escape")
+    page.keyboard.press("Shift+N")
+    expect(page.get_by_test_id("finder")).to_be_visible()
+    found["finder"] = violations(page)
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="History", exact=True).click()
+    expect(page.get_by_test_id("revision-1")).to_be_visible()
+    found["history"] = violations(page)
+    page.keyboard.press("Escape")
+    page.get_by_test_id("bake-button").click()
+    expect(page.get_by_test_id("bake-dialog")).to_be_visible()
+    found["bake"] = violations(page)
+    told = [f"{view}: {v}" for view, all_of_it in found.items() for v in all_of_it]
+    assert not told, "\n".join(told)
+
+
+def test_a_glowing_shell_with_contact_on_the_floor_is_built_without_a_pointer(page: Page, server):
+    page.goto(server.address)
+    expect(page.get_by_label("Open Fog Gate", exact=True)).to_be_visible()
+    tab_to(page, "New effect")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("sheet")).to_be_visible()
+    add(page, "fresnel")
+    assert "fresnel" in focused(page)
+    add(page, "contact")
+    assert "contact" in focused(page)
+    page.keyboard.press("3")
+    tab_to(page, "shape")
+    page.keyboard.type("ball")
+    tab_to(page, "floor")
+    page.keyboard.press("Space")
+    expect(page.get_by_test_id("neighbours").get_by_label("floor", exact=True).first).to_be_checked()
+    playing = page.get_by_test_id("play").get_attribute("aria-label")
+    page.keyboard.press("2")
+    tab_to(page, "composite")
+    page.keyboard.type("see")
+    for name in ("Fresnel", "Contact"):
+        tab_to(page, "Add a strand to emission")
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("menuitem", name=name)).to_be_visible()
+        page.keyboard.type(name[:4])
+        page.keyboard.press("Enter")
+        expect(page.get_by_test_id("channel-emission")).to_contain_text(name)
+        # The focus is on what was made, and what is before it can be gone back to.
+        assert "gain" in focused(page)
+        page.keyboard.press("Shift+Tab")
+        page.keyboard.press("Shift+Tab")
+        page.keyboard.press("Shift+Tab")
+    assert page.get_by_test_id("play").get_attribute("aria-label") == playing
+    settled(page)
+    id = page.url.rsplit("/", 1)[-1]
+    made = document(page, server, id)
+    assert [s["name"] for s in made["strands"]] == ["Fresnel", "Contact"]
+    strands = {s["name"]: s["id"] for s in made["strands"]}
+    assert [e["strand"] for e in made["surface"]["channels"]["emission"]] == list(strands.values())
+    assert made["surface"]["composite"] == "see-through" and made["stage"]["shape"] == "ball"
+    assert made["stage"]["neighbours"]["floor"]["on"] is True
+    drawn(page)
+
+
+def test_the_first_bead_brings_its_coordinates_and_escape_leaves_nothing(page: Page, server):
+    empty = page.request.post(f"{server.address}/api/effects", data={"name": "First"}).json()["id"]
+    page.goto(f"{server.address}/effect/{empty}")
+    page.get_by_role("button", name="Add the first strand").click()
+    expect(page.get_by_test_id("finder")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_text("An empty sheet")).to_be_visible()
+    assert page.get_by_role("button", name="Undo").is_disabled()
+    page.get_by_role("button", name="Add the first strand").click()
+    page.keyboard.type("noise")
+    expect(page.get_by_test_id("finder").get_by_role("option").first).to_contain_text("brings surface UV before it")
+    page.keyboard.press("Enter")
+    settled(page)
+    (strand,) = document(page, server, empty)["strands"]
+    assert strand["name"] == "Noise" and [b["kind"] for b in strand["beads"]] == ["uv", "noise"]
+    # One step of undo takes all of it back.
+    page.keyboard.press("Control+z")
+    expect(page.get_by_text("An empty sheet")).to_be_visible()
+
+
+def test_keys_stay_with_the_control_that_has_the_focus(page: Page, server):
+    fresh(page, server)
+    playing = page.get_by_test_id("play").get_attribute("aria-label")
+    press(page, "mist-noise")
+    box = page.get_by_label("distorted")
+    box.focus()
+    page.keyboard.press("Space")
+    expect(box).to_be_checked()
+    assert page.get_by_test_id("play").get_attribute("aria-label") == playing
+    # Arrows on a tab go from tab to tab; on a slider they step it. Neither walks in the sheet.
+    page.get_by_role("tab", name="Bead").focus()
+    page.keyboard.press("ArrowRight")
+    expect(page.get_by_role("tab", name="Surface")).to_have_attribute("aria-selected", "true")
+    page.keyboard.press("ArrowLeft")
+    page.get_by_label("gain slider").focus()
+    page.keyboard.press("ArrowRight")
+    expect(page.get_by_test_id("bead-mist-noise")).to_have_attribute("data-selected", "true")
+    # Backspace takes a bead away only where a bead has the focus.
+    page.keyboard.press("Backspace")
+    expect(page.get_by_test_id("bead-mist-noise")).to_be_visible()
+    # Keys of a letter can be turned off.
+    page.get_by_label("Keys (?)").click()
+    page.get_by_label("keys of a single letter or sign act").uncheck()
+    page.keyboard.press("Escape")
+    page.get_by_test_id("bead-mist-noise").focus()
+    page.keyboard.press("m")
+    expect(page.get_by_test_id("bead-mist-noise")).to_have_attribute("data-muted", "false")
+    page.evaluate("localStorage.clear()")
+
+
+def typed(page: Page, bead: str, label: str, value: str) -> None:
+    press(page, bead)
+    number = page.get_by_label(label, exact=True)
+    number.fill(value)
+    number.press("Enter")
+
+
+def test_numbers_take_arithmetic_and_say_what_is_none(page: Page, server):
+    id = fresh(page, server)
+    typed(page, "gate-cut", "level", "1/4 + 2*0.05")
+    settled(page)
+    assert document(page, server, id)["strands"][3]["beads"][3]["params"]["level"] == 0.35
+    typed(page, "gate-cut", "level", "a third")
+    expect(page.get_by_role("alert").filter(has_text="is no number")).to_be_visible()
+    page.get_by_label("level", exact=True).press("Escape")
+    settled(page)
+    assert document(page, server, id)["strands"][3]["beads"][3]["params"]["level"] == 0.35
+
+
+@pytest.fixture
+def own(tmp_path):
+    made = Server(tmp_path)
+    made.start()
+    yield made
+    made.kill()
+
+
+def test_what_was_not_saved_when_the_page_was_left_is_offered_and_taken_up(page: Page, own):
+    visit(page, own, "fog-gate")
+    own.kill()
+    typed(page, "gate-cut", "level", "0.37")
+    expect(page.get_by_test_id("save-state")).to_contain_text("not saved")
+    page.goto("about:blank")
+    own.start()
+    visit(page, own, "fog-gate")
+    expect(page.get_by_test_id("draft")).to_contain_text("did not reach the server")
+    assert document(page, own, "fog-gate")["strands"][3]["beads"][3]["params"]["level"] != 0.37
+    page.get_by_role("button", name="take them up").click()
+    settled(page)
+    assert document(page, own, "fog-gate")["strands"][3]["beads"][3]["params"]["level"] == 0.37
+    page.reload()
+    drawn(page)
+    expect(page.get_by_test_id("draft")).to_have_count(0)
+
+
+def test_of_two_tabs_the_one_that_nobody_edits_follows_and_both_can_be_kept(page: Page, server):
+    id = fresh(page, server)
+    other = page.context.browser.new_page()
+    visit(other, server, id)
+    typed(page, "gate-cut", "level", "0.41")
+    settled(page)
+    press(other, "gate-cut")
+    other.bring_to_front()
+    expect(other.get_by_label("level", exact=True)).to_have_value("0.41")
+    # Undo goes back to what stood there before.
+    expect(other.get_by_role("button", name="Undo")).to_be_enabled()
+    # Both change the same place at once: each is kept, mine as an effect of its own.
+    head = page.request.get(f"{server.address}/api/effects/{id}").json()
+    theirs = json.loads(json.dumps(head["document"]))
+    theirs["strands"][3]["beads"][3]["params"]["level"] = 0.2
+    page.request.put(f"{server.address}/api/effects/{id}", data={"base": head["revision"], "document": theirs})
+    typed(other, "gate-cut", "level", "0.8")
+    other.get_by_role("button", name="see what differs").click()
+    expect(other.get_by_test_id("changed-mine")).to_contain_text("0.41 → 0.8")
+    expect(other.get_by_test_id("changed-theirs")).to_contain_text("0.41 → 0.2")
+    other.get_by_role("button", name="Keep both").click()
+    expect(other.get_by_label("level", exact=True)).to_have_value("0.2")
+    names = [e["name"] for e in page.request.get(f"{server.address}/api/effects").json()]
+    assert "Fog Gate copy (mine)" in names
+    # Undo brings mine back, as a new revision upon theirs.
+    other.keyboard.press("Escape")
+    other.get_by_role("button", name="Undo").click()
+    expect(other.get_by_label("level", exact=True)).to_have_value("0.8")
+    settled(other)
+    other.close()
+
+
+def test_the_history_says_what_changed_and_goes_back(page: Page, server):
+    id = fresh(page, server)
+    before = document(page, server, id)["strands"][3]["beads"][3]["params"]["level"]
+    typed(page, "gate-cut", "level", "0.44")
+    settled(page)
+    page.get_by_role("button", name="History", exact=True).click()
+    rows = page.get_by_test_id("history").locator("li.revision")
+    expect(rows).to_have_count(2)
+    expect(page.get_by_test_id("revision-2")).to_contain_text("level of threshold in Gate")
+    expect(page.get_by_test_id("revision-1")).to_contain_text("where it began")
+    picture = page.get_by_test_id("revision-1").locator("img")
+    assert picture.evaluate("i => i.decode().then(() => i.naturalWidth)") == 72
+    page.get_by_test_id("revision-1").get_by_role("button", name="compare").click()
+    expect(page.get_by_test_id("compare")).to_be_visible()
+    page.get_by_role("button", name="History", exact=True).click()
+    page.get_by_test_id("revision-1").get_by_role("button", name="go back to it").click()
+    deadline = time.monotonic() + 60
+    while (kept := page.request.get(f"{server.address}/api/effects/{id}").json())["revision"] < 3:
+        assert time.monotonic() < deadline, "it never went back"
+        time.sleep(0.1)
+    assert kept["revision"] == 3 and kept["document"]["strands"][3]["beads"][3]["params"]["level"] == before
+
+
+@pytest.mark.parametrize(("width", "height"), [(640, 400), (900, 800)])
+def test_where_there_is_little_room_everything_stands_below_one_another(page: Page, server, width, height):
+    page.set_viewport_size({"width": width, "height": height})
+    fresh(page, server)
+    assert page.evaluate("document.documentElement.scrollWidth") <= width
+    for test_id in ("stage", "play", "sheet", "panel-bead", "bake-button"):
+        part = page.get_by_test_id(test_id)
+        part.scroll_into_view_if_needed()
+        box = part.bounding_box()
+        assert box["x"] >= 0 and box["x"] + box["width"] <= width + 1, test_id
+    page.set_viewport_size({"width": 1280, "height": 800})
+
+
+def test_the_shelf_is_looked_through_and_tagged(page: Page, server):
+    id = page.request.post(f"{server.address}/api/effects", data={"name": "Quay Fire"}).json()["id"]
+    page.goto(server.address)
+    page.get_by_label("Quay Fire: more").click()
+    page.get_by_role("menuitem", name="Tags").click()
+    page.get_by_label("Tags of Quay Fire").fill("ember, slow")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id(f"shelf-{id}")).to_contain_text("ember · slow")
+    look = page.get_by_label("Look for an effect")
+    look.fill("ember")
+    expect(page.locator("[data-testid^=shelf-quay]")).to_have_count(1)
+    expect(page.get_by_label("Open Fog Gate", exact=True)).to_have_count(0)
+    look.fill("no such thing")
+    expect(page.get_by_text("Nothing on the shelf is called so")).to_be_visible()
+
+
+def test_the_divider_is_moved_by_keys_and_remembered(page: Page, server):
+    id = fresh(page, server)
+    panel = page.locator("#panel")
+    before = panel.bounding_box()["height"]
+    page.get_by_test_id("divider").focus()
+    for _ in range(3):
+        page.keyboard.press("ArrowUp")
+    higher = panel.bounding_box()["height"]
+    assert higher == pytest.approx(before + 72, abs=2)
+    visit(page, server, id)
+    assert panel.bounding_box()["height"] == pytest.approx(higher, abs=2)
+    page.evaluate("localStorage.clear()")
+    # The stage takes the whole window, and gives it back.
+    page.keyboard.press("f")
+    expect(page.get_by_test_id("sheet")).to_have_count(0)
+    time.sleep(0.5)
+    assert page.get_by_test_id("stage").bounding_box()["width"] > 400 and stage(page).std() > 3
+    page.keyboard.press("f")
+    expect(page.get_by_test_id("sheet")).to_be_visible()
+
+
+def test_a_beads_menu_splits_its_strand_inserts_before_it_and_tells_what_it_does(page: Page, server):
+    id = fresh(page, server)
+    bead = page.get_by_test_id("bead-mist-tile")
+    bead.click(button="right")
+    menu = page.get_by_test_id("bead-menu")
+    expect(menu).to_be_visible()
+    # It opens where it was asked for.
+    assert abs(menu.bounding_box()["x"] - bead.bounding_box()["x"]) < 100
+    page.get_by_role("menuitem", name="Split the strand before it").click()
+    expect(page.get_by_role("button", name="Mist, outer, on", exact=True)).to_be_visible()
+    settled(page)
+    strands = document(page, server, id)["strands"]
+    first, rest = strands[1], strands[2]
+    assert [b["kind"] for b in first["beads"]] == ["uv", "rotate", "polar"]
+    assert [b["kind"] for b in rest["beads"]] == ["tap", "tile", "scroll", "noise"]
+    assert focused(page).startswith("tile")
+    # By key, on the bead that has the focus.
+    page.get_by_test_id("bead-gate-cut").focus()
+    page.keyboard.press("Shift+F10")
+    page.get_by_role("menuitem", name="Insert before").click()
+    expect(page.get_by_test_id("finder")).to_be_visible()
+    page.keyboard.type("invert")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("bead-gate-invert")).to_be_visible()
+    settled(page)
+    gate = next(s for s in document(page, server, id)["strands"] if s["id"] == "gate")
+    assert [b["kind"] for b in gate["beads"]][-2:] == ["invert", "threshold"]
+    page.keyboard.press("F1")
+    expect(page.get_by_test_id("help")).to_contain_text("invert")
+    assert violations(page) == []
+    page.get_by_test_id("help").get_by_role("button", name="threshold").click()
+    expect(page.get_by_test_id("help")).to_contain_text("level")
+
+
+def test_looks_are_kept_over_a_reload_and_it_is_seen_which_is_shown(page: Page, server):
+    id = fresh(page, server)
+    for n in (1, 2):
+        page.get_by_role("button", name="keep this look").click()
+        expect(page.get_by_role("button", name=f"look {n}", exact=True)).to_have_attribute("aria-pressed", "true")
+        # The browser writes it down by and by.
+        time.sleep(1)
+    visit(page, server, id)
+    one = page.get_by_role("button", name="look 1", exact=True)
+    one.click()
+    expect(page.get_by_test_id("compare")).to_be_visible()
+    words = page.locator(".compare-word")
+    expect(words).to_have_text(["look 1", "now"])
+    page.keyboard.press("k")
+    expect(words).to_have_text(["look 1"])
+    page.keyboard.press("k")
+    expect(words).to_have_text(["now"])
+    page.get_by_role("button", name="let it go").click()
+    expect(one).to_have_count(0)
+    expect(page.get_by_role("button", name="look 2", exact=True)).to_be_visible()

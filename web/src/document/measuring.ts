@@ -1,0 +1,60 @@
+import { answered, type Compiled, client, type Effect } from "../api/client";
+import { useEditor } from "./editor";
+
+type Rows = Record<string, number[][]>;
+
+/** Puts rows that came into the program that draws, by the places of their uniforms. */
+export function takeRows(rows: Rows) {
+  const { program } = useEditor.getState();
+  if (!program) return;
+  const uniforms = program.uniforms.map((u) =>
+    rows[u.place] ? { ...u, rows: rows[u.place], pending: false } : u,
+  );
+  useEditor.setState({ program: { ...program, uniforms } });
+}
+
+/** A new program with what is still being found out as it was known last, and a request for it. */
+export function withMeasured(made: Compiled, before: Compiled | null, document: Effect): Compiled {
+  if (!made.uniforms.some((u) => u.pending)) return made;
+  void measure(document);
+  const known = (place: string) => before?.uniforms.find((u) => u.place === place)?.rows ?? null;
+  return { ...made, uniforms: made.uniforms.map((u) => (u.pending ? { ...u, rows: known(u.place) } : u)) };
+}
+
+let latest = 0;
+
+async function measure(document: Effect) {
+  const ticket = ++latest;
+  try {
+    const body = { document: document as unknown as Record<string, unknown> };
+    const { rows } = await answered(client.POST("/api/measured", { body }));
+    if (ticket === latest && useEditor.getState().from === document) takeRows(rows);
+  } catch {
+    // What was known last goes on; the next change asks again.
+  }
+}
+
+let struck: Effect["hits"] | null = null;
+let asking = false;
+
+/** Follows hits that are moved, without a new program. */
+export function startHits(): () => void {
+  const look = async () => {
+    const { document, from } = useEditor.getState();
+    if (asking || !from || document.hits === struck || document.hits === from.hits) return;
+    asking = true;
+    const { hits, stage, turn } = document;
+    struck = hits;
+    try {
+      takeRows((await answered(client.POST("/api/hits", { body: { hits, stage, turn } }))).rows);
+    } catch {
+      // The next program brings them.
+    } finally {
+      asking = false;
+      void look();
+    }
+  };
+  return useEditor.subscribe((now, before) => {
+    if (now.document.hits !== before.document.hits) void look();
+  });
+}

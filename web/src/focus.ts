@@ -1,0 +1,29 @@
+/** Where the focus goes after something was made, moved or taken away: never to the page. */
+
+/** Focuses what a selector finds, as soon as it is there and nothing is open over it. */
+export function focusSoon(selector: string, tries = 40) {
+  const found = document.querySelector<HTMLElement>(selector);
+  const covered = document.querySelector("[role=dialog][data-state=open], [role=menu][data-state=open]");
+  if (found && !covered) hold(found);
+  else if (tries > 0) window.setTimeout(() => focusSoon(selector, tries - 1), 25);
+}
+
+/** Keeps the focus from the button of a menu that has closed, which takes it late, until a key or the pointer moves it. */
+function hold(found: HTMLElement) {
+  const back = () =>
+    window.setTimeout(() => {
+      const taken = document.activeElement;
+      if (!taken || taken === document.body || taken.matches("[data-scope=menu][data-part=trigger]"))
+        found.focus();
+    });
+  const end = new AbortController();
+  found.focus();
+  found.addEventListener("blur", back, { signal: end.signal });
+  for (const moved of ["keydown", "pointerdown"])
+    document.addEventListener(moved, () => end.abort(), { signal: end.signal, capture: true });
+  window.setTimeout(() => end.abort(), 1000);
+}
+
+export const focusBead = (strand: string, bead: string) =>
+  focusSoon(`[data-testid="bead-${CSS.escape(strand)}-${CSS.escape(bead)}"]`);
+export const focusStrand = (id: string) => focusSoon(`.strand-name[data-strand="${CSS.escape(id)}"]`);

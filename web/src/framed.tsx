@@ -1,0 +1,49 @@
+import { Button, Dialog, Portal } from "@chakra-ui/react";
+import type { ReactNode } from "react";
+
+type Props = {
+  open: boolean;
+  title: string;
+  testId: string;
+  size?: "md" | "lg" | "xl";
+  children: ReactNode;
+  onClose: () => void;
+};
+
+/** A dialog over the page: its title, a way to close it, and what scrolls inside; made only while it is open. */
+export function Framed({ open, title, testId, size = "lg", children, onClose }: Props) {
+  return (
+    <Dialog.Root
+      open={open}
+      onOpenChange={(d) => !d.open && onClose()}
+      size={size}
+      motionPreset="none"
+      scrollBehavior="inside"
+    >
+      <Portal>
+        <Dialog.Backdrop bg="#04080899" />
+        <Dialog.Positioner>
+          <Dialog.Content bg="raised" color="fog" data-testid={testId}>
+            <Dialog.Header pb="2">
+              <Dialog.Title fontSize="15px">{title}</Dialog.Title>
+            </Dialog.Header>
+            <Dialog.Body pb="5">{open && children}</Dialog.Body>
+            <Dialog.CloseTrigger asChild>
+              <Button
+                position="absolute"
+                top="3"
+                right="3"
+                size="xs"
+                variant="ghost"
+                color="mist"
+                aria-label="Close"
+              >
+                close
+              </Button>
+            </Dialog.CloseTrigger>
+          </Dialog.Content>
+        </Dialog.Positioner>
+      </Portal>
+    </Dialog.Root>
+  );
+}

@@ -1,0 +1,125 @@
+"""The numbers of a document as uniforms of a plan, and what is wrong with them."""
+
+from collections.abc import Sequence
+
+from whorl.beads.spec import LISTS, Numbers, Param
+from whorl.effect import places
+from whorl.effect.document import Effect
+from whorl.effect.problems import Problem
+from whorl.effect.value import MOTIONS, Apart, Drift, Point, Stop
+from whorl.motion.followed import Unfollowed, others
+from whorl.motion.kind import fill
+from whorl.motion.values import Track, amounts
+from whorl.plan.graph import Plan, Uniform
+
+#: The phase of the turn, as a number in motion.
+PHASE = Param("phase", "Where the turn is.", (0.0,), wrap=1.0)
+
+
+class Faults:
+    """What is wrong with a document, place by place."""
+
+    def __init__(self) -> None:
+        self.problems: list[Problem] = []
+
+    def fault(self, place: str, words: str, cause: str = "") -> None:
+        """Something that is wrong, where, and the strand whose fault it follows from."""
+        self.problems.append(Problem(place=place, words=words, cause=cause))
+
+
+class Uniforms:
+    """Reads numbers into a plan."""
+
+    def __init__(self, effect: Effect, plan: Plan, faults: Faults) -> None:
+        self.effect, self.plan, self.fault = effect, plan, faults.fault
+        self.others = others(effect)
+
+    def number_at(self, place: str) -> Uniform:
+        """The number that the document has at a place outside the strands."""
+        param = places.param_at(place)
+        assert param is not None
+        return self.number(places.stands(self.effect, place), param, place)
+
+    def number(self, value: object, param: Param, place: str) -> Uniform:
+        """A number of the document as the program reads it."""
+        name = f"u{len(self.plan.uniforms)}"
+        numbers, track = self.numbers(value, param, place), None
+        if isinstance(value, MOTIONS):
+            track = Track(value, param, self.effect.turn.looping, self.others)
+            self.moving(track, place)
+        uniform = Uniform(name, place, param, numbers, track)
+        self.plan.uniforms.append(uniform)
+        return uniform
+
+    def phase(self) -> Uniform:
+        """The phase of the turn as a number in motion; one serves the whole effect."""
+        known = next((u for u in self.plan.uniforms if u.param is PHASE), None)
+        if known is None:
+            track = Track(Drift(motion="drift", cycles=1.0, base=0.0), PHASE, self.effect.turn.looping)
+            known = Uniform(f"u{len(self.plan.uniforms)}", "turn/phase", PHASE, (0.0,), track)
+            self.plan.uniforms.append(known)
+        return known
+
+    def numbers(self, value: object, param: Param, place: str) -> Numbers:
+        if param.type in LISTS:
+            return self.points(value, param, place)
+        default: Numbers = tuple(param.default)  # type: ignore[arg-type]
+        if value is None or isinstance(value, MOTIONS):
+            return default
+        if isinstance(value, tuple) and value and isinstance(value[0], Stop | Point):
+            self.fault(place, f"{param.name} takes numbers, not a list of stops or points")
+            return default
+        if not isinstance(value, int | float | tuple):
+            self.fault(place, f"{param.name} takes a number")
+            return default
+        count = 1 if isinstance(value, int | float) else len(value)
+        if count > param.size or (param.type == "colour" and count != 3):
+            self.fault(place, f"{param.name} takes {param.size} number{'s' * (param.size > 1)}, not {count}")
+            return default
+        given = fill(value, default)
+        for x in given:
+            if not param.hard[0] <= x <= param.hard[1]:
+                self.fault(place, f"{param.name} goes from {param.hard[0]:g} to {param.hard[1]:g}, not {x:g}")
+                break
+        return tuple(float(round(x)) for x in given) if param.whole else given
+
+    def points(self, value: object, param: Param, place: str) -> Numbers:
+        """The rows of a table: three components and, last, a place."""
+        rows: Sequence[Sequence[float]] = param.default  # type: ignore[assignment]
+        wanted = Stop if param.type == "stops" else Point
+        if isinstance(value, tuple) and value and isinstance(value[0], wanted):
+            # They may be written in any order; the program walks along them.
+            rows = [_row(p) for p in sorted(value, key=lambda p: p.at)]
+        elif value is not None:
+            each = "stops, each with 'at' and 'colour'" if wanted is Stop else "points, each with 'at' and 'value'"
+            self.fault(place, f"{param.name} takes a list of {each}, and does not move")
+        full = [*rows, *[rows[-1]] * (8 - len(rows))]
+        return tuple(float(x) for row in full for x in row)
+
+    def moving(self, track: Track, place: str) -> None:
+        """Faults of a motion: too many components, following what is not there, or values outside the hard limits."""
+        motion, param = track.motion, track.param
+        if param.type in LISTS:
+            return
+        if any(isinstance(p, tuple) and len(p) > param.size for p in amounts(motion)):
+            self.fault(place, f"{param.name} takes {param.size} number{'s' * (param.size > 1)} at a time")
+            return
+        if isinstance(motion, Apart) and len(motion.axes) > param.size:
+            self.fault(place, f"{param.name} has {param.size} components, not {len(motion.axes)}")
+            return
+        try:
+            made = track.rows(self.effect.turn.phases)
+        except Unfollowed as e:
+            self.fault(place, e.words)
+            return
+        low, high = param.hard
+        outside = made[(made < low) | (made > high)]
+        if len(outside):
+            words = f"in motion {param.name} reaches {outside[0]:g}; it goes from {low:g} to {high:g}"
+            self.fault(place, words)
+
+
+def _row(point: Stop | Point) -> tuple[float, ...]:
+    if isinstance(point, Stop):
+        return (*point.colour, point.at)
+    return (point.value, point.value, point.value, point.at)

@@ -1,0 +1,38 @@
+"""The pictures of a document as images of a plan, and how they are looked up."""
+
+from whorl.effect.document import Effect
+from whorl.effect.problems import not_here
+from whorl.fields import pictures
+from whorl.images.library import library
+from whorl.plan.build.nodes import Nodes
+from whorl.plan.build.numbers import Faults
+from whorl.plan.graph import Arg, Footprint, FromImage, FromNode, FromSheet, Node, Picture, Plan
+
+
+class Pictures:
+    """Finds pictures and looks them up."""
+
+    def __init__(self, effect: Effect, plan: Plan, faults: Faults, nodes: Nodes) -> None:
+        self.effect, self.plan, self.fault, self.nodes = effect, plan, faults.fault, nodes
+
+    def picture(self, asset: str, srgb: bool, place: str) -> Picture | None:
+        """A picture of the effect by the id of its asset; None, and a fault, where it is not there."""
+        found = next((a for a in self.effect.assets if a.id == asset), None)
+        if found is None:
+            self.fault(place, f"the effect has no picture '{asset}'; choose one that is there")
+            return None
+        if not library.has(found.hash):
+            self.fault(place, not_here(found.name))
+            return None
+        known = next((p for p in self.plan.pictures if (p.hash, p.srgb) == (found.hash, srgb)), None)
+        if known is None:
+            known = Picture(f"picture_{len(self.plan.pictures)}", found.hash, srgb)
+            self.plan.pictures.append(known)
+        return known
+
+    def look_up(self, place: str, picture: Picture, at: Node, detail: Arg, wrap: int, blocky: bool) -> Arg:
+        """What a picture holds at coordinates, filtered over a pixel: four numbers."""
+        given = (FromNode(at, at.gives), Footprint(at, at.period), detail)
+        fixed = (("wrap", wrap), ("blocky", int(blocky)))
+        made = self.nodes.add(place, None, pictures.look_up, fixed, (FromImage(picture), FromSheet(picture), *given))
+        return FromNode(made, None)

@@ -1,0 +1,5 @@
+"""How input is refused."""
+
+
+class Refused(ValueError):
+    """Input that cannot be used, in one line for people. Other ValueErrors are faults of the program."""

@@ -76,6 +76,28 @@ def test_axe_finds_nothing_on_any_view_dialog_or_panel(page: Page, server):
     assert not told, "\n".join(told)
 
 
+def test_keys_pressed_the_moment_something_opens_go_to_it(page: Page, server):
+    """Before it has taken the focus: a letter is no shortcut then, and Escape closes already."""
+    fresh(page, server)
+    page.keyboard.press("2")
+    at_once = """([open, shown, key]) => new Promise(done => {
+      const watch = new MutationObserver(() => {
+        if (!document.querySelector(shown)) return;
+        watch.disconnect();
+        document.activeElement.dispatchEvent(new KeyboardEvent('keydown', {key, bubbles: true, cancelable: true}));
+        done(document.activeElement.closest(shown) !== null);
+      });
+      watch.observe(document, {subtree: true, childList: true, attributes: true});
+      document.querySelector(open).click();
+    })"""
+    taken = page.evaluate(at_once, ["[aria-label^='Add a strand to']", "[role=menu][data-state=open]", "f"])
+    assert taken, "the menu takes the key, and the focus with it"
+    expect(page.get_by_test_id("sheet")).to_be_visible()
+    page.keyboard.press("Escape")
+    page.evaluate(at_once, ["[aria-label^='Keys']", "[role=dialog][data-state=open]", "Escape"])
+    expect(page.get_by_test_id("keys")).to_be_hidden()
+
+
 def test_a_glowing_shell_with_contact_on_the_floor_is_built_without_a_pointer(page: Page, server):
     page.goto(server.address)
     expect(page.get_by_label("Open Fog Gate", exact=True)).to_be_visible()

@@ -1,4 +1,5 @@
 /** Where the focus goes after something was made, moved or taken away: never to the page. */
+import { useLayoutEffect } from "react";
 
 /** Focuses what a selector finds, as soon as it is there and nothing is open over it. */
 export function focusSoon(selector: string, tries = 40) {
@@ -27,3 +28,32 @@ function hold(found: HTMLElement) {
 export const focusBead = (strand: string, bead: string) =>
   focusSoon(`[data-testid="bead-${CSS.escape(strand)}-${CSS.escape(bead)}"]`);
 export const focusStrand = (id: string) => focusSoon(`.strand-name[data-strand="${CSS.escape(id)}"]`);
+
+/** A menu is seen a moment before it takes the focus: keys pressed in that moment go to it, and not to the page's shortcuts. */
+export function keysToOpenMenus() {
+  const press = (e: KeyboardEvent) => {
+    const menu = document.querySelector<HTMLElement>("[role=menu][data-state=open]");
+    if (!menu || e.key === "Tab" || e.ctrlKey || e.metaKey || e.altKey) return;
+    if (menu.contains(document.activeElement)) return;
+    e.preventDefault();
+    e.stopImmediatePropagation();
+    menu.focus();
+    if (!menu.contains(document.activeElement)) return;
+    menu.dispatchEvent(
+      new KeyboardEvent("keydown", { key: e.key, code: e.code, bubbles: true, cancelable: true }),
+    );
+  };
+  window.addEventListener("keydown", press, { capture: true });
+}
+
+/** A dialog is seen a moment before it takes the focus: Escape closes it in that moment too. */
+export function useEscapeAtOnce(open: boolean, close: () => void) {
+  useLayoutEffect(() => {
+    if (!open) return;
+    const press = (e: KeyboardEvent) => {
+      if (e.key === "Escape" && !document.activeElement?.closest("[role=dialog], [role=menu]")) close();
+    };
+    window.addEventListener("keydown", press);
+    return () => window.removeEventListener("keydown", press);
+  }, [open, close]);
+}

@@ -1,5 +1,6 @@
 import { Button, Dialog, Portal } from "@chakra-ui/react";
 import type { ReactNode } from "react";
+import { useEscapeAtOnce } from "./focus";
 
 type Props = {
   open: boolean;
@@ -12,6 +13,7 @@ type Props = {
 
 /** A dialog over the page: its title, a way to close it, and what scrolls inside; made only while it is open. */
 export function Framed({ open, title, testId, size = "lg", children, onClose }: Props) {
+  useEscapeAtOnce(open, onClose);
   return (
     <Dialog.Root
       open={open}

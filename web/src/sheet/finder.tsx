@@ -3,6 +3,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { allKinds, goingOn, kindOf } from "../api/catalogue";
 import type { Bead, BeadInfo, Schema } from "../api/client";
 import { useEditor } from "../document/editor";
+import { useEscapeAtOnce } from "../focus";
 import type { Source } from "../painter/small";
 import { SmallPicture } from "../painter/small-picture";
 
@@ -57,6 +58,7 @@ export function Finder({ place, source, onClose, onChoose }: Props) {
       choose(found[at]);
     }
   };
+  useEscapeAtOnce(place !== null, onClose);
   return (
     <Dialog.Root
       open={place !== null}

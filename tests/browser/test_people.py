@@ -92,7 +92,7 @@ def test_keys_pressed_the_moment_something_opens_go_to_it(page: Page, server):
     })"""
     taken = page.evaluate(at_once, ["[aria-label^='Add a strand to']", "[role=menu][data-state=open]", "f"])
     assert taken, "the menu takes the key, and the focus with it"
-    expect(page.get_by_test_id("sheet")).to_be_visible()
+    expect(page.get_by_role("button", name="whole window")).to_be_visible()
     page.keyboard.press("Escape")
     page.evaluate(at_once, ["[aria-label^='Keys']", "[role=dialog][data-state=open]", "Escape"])
     expect(page.get_by_test_id("keys")).to_be_hidden()

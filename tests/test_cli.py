@@ -43,7 +43,7 @@ def test_field_writes_raw_floats_with_the_top_row_first(tmp_path):
 
 
 def test_bake_makes_a_range_of_frames_and_a_video(file, tmp_path):
-    got = run("bake", file, "-o", tmp_path / "out", "--size", 16, "--frames", "1:3", "--video", "gif")
+    got = run("bake", file, "-o", tmp_path / "out", "--size", "24x16", "--frames", "1:3", "--video", "gif")
     assert got.exit_code == 0 and "3 files" in got.stdout
     assert sorted(p.name for p in (tmp_path / "out").glob("*.png")) == [
         "harbour-glow-0001.png",
@@ -82,7 +82,9 @@ def test_glsl_and_catalogue_are_for_other_programs(tmp_path):
         (["field", "fog-gate", "-o", "x.npy", "--strand", "none"], "there are swirl, mist"),
         (["bake", "fog-gate", "-o", "out", "--frames", "x:y"], "A:B"),
         (["bake", "fog-gate", "-o", "out", "--frames", "90:200"], "frames 0:96"),
-        (["bake", "fog-gate", "-o", "out", "--size", "9"], "size"),
+        (["bake", "fog-gate", "-o", "out", "--size", "9"], "width"),
+        (["bake", "fog-gate", "-o", "out", "--size", "9by9"], "1280x720"),
+        (["render", "fog-gate", "-o", "out.png", "--size", "1"], "from 2 to 8192"),
         (["bake", "fog-gate", "-o", "out", "--video", "tape"], "videos"),
     ],
 )

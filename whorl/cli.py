@@ -34,7 +34,7 @@ File = Annotated[
 ]
 Out = Annotated[Path, typer.Option("--out", "-o", help="Where to write.")]
 Phase = Annotated[float, typer.Option(help="Where in the turn, 0 to 1.", min=0, max=1)]
-Size = Annotated[int, typer.Option(help="Width and height in pixels.", min=2, max=8192)]
+Size = Annotated[str, typer.Option(metavar="SIDE or WxH", help="Pixels: 512, or 1280x720.")]
 Data = Annotated[Path | None, typer.Option(help="Where effects and bakes are kept.")]
 
 
@@ -152,13 +152,14 @@ def render(
     file: File,
     out: Out,
     phase: Phase = 0.0,
-    size: Size = 512,
+    size: Size = "512",
     peek: Annotated[str | None, typer.Option(metavar="STRAND[/BEAD]", help="Show one bead alone.")] = None,
     transparent: Annotated[bool, typer.Option(help="Leave the backdrop out.")] = False,
 ) -> None:
     """One frame as PNG, or as EXR with the scene's light before tone mapping."""
     import numpy as np
 
+    from whorl.bake.options import sides
     from whorl.bake.png import save_png
     from whorl.bake.still import PICTURES, save_exr
     from whorl.stage.frame import lit_scene, picture
@@ -167,12 +168,15 @@ def render(
         _ending(out, PICTURES)
         plan = _plan(file)
         node = _node(plan, peek) if peek else None
+        width, height = sides(size)
+        if not all(2 <= s <= 8192 for s in (width, height)):
+            raise Refused(f"--size: sides are from 2 to 8192 pixels, not {width}x{height}")
         with working():
             if out.suffix == ".exr":
-                scene = lit_scene(plan, phase, size, size, node, transparent, threads=2)
+                scene = lit_scene(plan, phase, width, height, node, transparent, threads=2)
                 save_exr(np.moveaxis(scene, 0, -1), out)
             else:
-                made = picture(plan, phase, size, size, peek=node, transparent=transparent, threads=2)
+                made = picture(plan, phase, width, height, peek=node, transparent=transparent, threads=2)
                 save_png(made, out, transparent)
 
 
@@ -182,7 +186,7 @@ def field(
     strand: Annotated[str, typer.Option(metavar="STRAND[/BEAD]")],
     out: Out,
     phase: Phase = 0.0,
-    size: Size = 512,
+    size: Annotated[int, typer.Option(help="Width and height in pixels.", min=2, max=8192)] = 512,
 ) -> None:
     """One strand over the flat unit UV square; npy and exr are raw float32, row 0 at v = 1."""
     from whorl.bake.still import FIELDS, save_field
@@ -200,31 +204,34 @@ def field(
 def bake(
     file: File,
     out: Out,
-    size: Annotated[int, typer.Option(help="Width and height in pixels.")] = 512,
+    size: Size = "512",
     frames: Annotated[str | None, typer.Option(metavar="A:B", help="Frames A up to B; all by default.")] = None,
     video: Annotated[list[str] | None, typer.Option(help="webm, mp4, gif or webp; may be given again.")] = None,
     transparent: Annotated[bool, typer.Option(help="Leave the backdrop out.")] = False,
     pattern: Annotated[
         str, typer.Option(help="File names: #### is the frame; {name}, {frame:04d}, {phase}.")
     ] = "{name}-####",
+    still: Annotated[list[str] | None, typer.Option(help="png or exr; may be given again.")] = None,
     only_video: Annotated[bool, typer.Option(help="Keep no frames.")] = False,
 ) -> None:
     """Frames of the turn, and videos. Run again, it goes on where it stopped."""
     from whorl.bake.bake import bake as run
-    from whorl.bake.options import BakeOptions
+    from whorl.bake.options import BakeOptions, sides
 
     with told():
         effect = _read(file)
         first, last = _range(frames)
+        width, height = sides(size)
         options = BakeOptions.model_validate(
             {
-                "size": size,
+                "width": width,
+                "height": height,
                 "first": first,
                 "last": last,
                 "videos": video or [],
                 "transparent": transparent,
                 "pattern": pattern,
-                "frames": not only_video,
+                "stills": [] if only_video else still or ["png"],
             }
         )
         console = Console(stderr=True)

@@ -115,7 +115,7 @@ def test_duplicate_rename_delete_restore_export_and_import(client):
 
 def test_a_bake_is_followed_by_events_and_its_files_are_there(client):
     id = client.post("/api/effects", json={"document": {**LIT, "turn": {"seconds": 0.5, "fps": 8}}}).json()["id"]
-    asked = client.post("/api/bakes", json={"effect": id, "options": {"size": 16, "videos": ["gif"]}})
+    asked = client.post("/api/bakes", json={"effect": id, "options": {"width": 16, "height": 16, "videos": ["gif"]}})
     job = asked.json()["id"]
     with client.stream("GET", f"/api/bakes/{job}/events") as events:
         states = [json.loads(line[6:]) for line in events.iter_lines() if line.startswith("data: ")]
@@ -133,9 +133,9 @@ def test_a_bake_is_followed_by_events_and_its_files_are_there(client):
 
 def test_bad_bake_options_are_told(client):
     for options, said in (
-        ({"size": 5}, "options/size"),
+        ({"height": 5}, "options/height"),
         ({"pattern": "x"}, "same name"),
-        ({"frames": False}, "choose frames"),
+        ({"stills": []}, "choose frames"),
         ({"last": 9999}, "frames lie from 0 to 96"),
     ):
         got = client.post("/api/bakes", json={"effect": "fog-gate", "options": options})
@@ -223,6 +223,8 @@ def test_signals_and_responses_come_from_the_core(client):
     got = client.post("/api/signal", json={"document": document, "place": "s/threshold"}).json()
     assert sum(got["parts"]) == pytest.approx(1) and (got["low"], got["high"]) == (0, 1)
     assert client.post("/api/signal", json={"document": document, "place": "s/linear"}).json() is None
+    made = client.post("/api/over-turn", json={"document": document, "place": "s/threshold"}).json()
+    assert len(made["moments"]) > 8 and all(sum(m) == pytest.approx(1) for m in made["moments"])
     asked = {"bead": bead("threshold", level=0.5, softness=0.2), "low": 0, "high": 1}
     values = client.post("/api/response", json=asked).json()["values"]
     assert values[0] == [0] and values[-1] == [1] and len(values) == 66

@@ -324,7 +324,8 @@ def test_many_who_watch_a_bake_hold_up_nobody_and_a_stop_is_a_stop(running):
     address, process = running
     long = {**LIT, "turn": {"seconds": 120, "fps": 60}}
     sent(address, "/api/effects", {"document": {**long, "name": "Long"}})
-    jobs = [sent(address, "/api/bakes", {"effect": "long", "options": {"size": 512}})["id"] for _ in range(2)]
+    asked = {"effect": "long", "options": {"width": 512, "height": 512}}
+    jobs = [sent(address, "/api/bakes", asked)["id"] for _ in range(2)]
     watching = [urllib.request.urlopen(f"{address}/api/bakes/{jobs[1]}/events", timeout=30) for _ in range(60)]
     begun = time.monotonic()
     for _ in range(5):

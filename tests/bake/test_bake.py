@@ -12,14 +12,14 @@ from PIL import Image
 
 from tests.documents import bead, effect, strand
 from whorl.bake.bake import Cancelled, bake
-from whorl.bake.options import BakeOptions, named
+from whorl.bake.options import BakeOptions, named, upgraded
 from whorl.bake.options import names as all_names
 from whorl.bake.png import png
 from whorl.bake.still import save_field
 from whorl.bake.video import encode
 from whorl.effect.document import Turn
 from whorl.plan.build import build
-from whorl.stage.frame import frame, picture
+from whorl.stage.frame import frame, lit_scene, picture
 
 
 def small():
@@ -37,7 +37,7 @@ def small():
 
 
 def options(**more):
-    return BakeOptions(size=32, **more)
+    return BakeOptions(width=32, height=32, **more)
 
 
 def names(folder):
@@ -62,8 +62,27 @@ def test_frames_are_those_of_the_stage(tmp_path):
         assert np.abs(np.asarray(Image.open(made[f])) / 255 - expected).max() <= 0.5 / 255 + 1e-6
 
 
+def test_frames_have_two_sides_and_are_kept_as_light_too(tmp_path):
+    e = small()
+    made = bake(e, tmp_path, BakeOptions(width=48, height=20, last=2, stills=["png", "exr"], videos=["gif"]))
+    assert [p.suffix for p in made] == [".png", ".png", ".exr", ".exr", ".gif"]
+    expected = frame(build(e), 1 / 6, 48, 20)[..., :3]
+    assert np.abs(np.asarray(Image.open(made[1])) / 255 - expected).max() <= 0.5 / 255 + 1e-6
+    with OpenEXR.File(str(made[3])) as file:
+        light = file.channels()["RGBA"].pixels
+    assert np.array_equal(light, np.moveaxis(lit_scene(build(e), 1 / 6, 48, 20, None, False, 1), 0, -1))
+    # Light alone, with a video from frames that do not stay; what is there is not made again.
+    made = bake(e, tmp_path, BakeOptions(width=48, height=20, last=2, stills=["exr"], videos=["gif"]))
+    assert [p.suffix for p in made] == [".exr", ".exr", ".gif"] and not list(tmp_path.glob("*.png"))
+
+
+def test_options_from_before_frames_had_two_sides_are_read():
+    old = {"size": 64, "frames": False, "videos": ["gif"]}
+    assert BakeOptions.model_validate(upgraded(old)) == BakeOptions(width=64, height=64, stills=[], videos=["gif"])
+
+
 def test_videos_have_every_frame_and_the_length_of_the_turn(tmp_path):
-    bake(small(), tmp_path, options(videos=["webm", "mp4", "gif", "webp"], frames=False))
+    bake(small(), tmp_path, options(videos=["webm", "mp4", "gif", "webp"], stills=[]))
     assert names(tmp_path) == ["bake.json", *(f"harbour-glow.{v}" for v in ("gif", "mp4", "webm", "webp"))]
     for kind in ("webm", "mp4"):
         with av.open(str(tmp_path / f"harbour-glow.{kind}")) as video:

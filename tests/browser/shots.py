@@ -91,8 +91,9 @@ def main() -> None:
                 time.sleep(14)
                 shot(page, name)
             page.get_by_test_id("bake-button").click()
-            page.get_by_label("bake size").fill("256")
-            page.get_by_label("bake size").press("Enter")
+            for side, pixels in (("width", "320"), ("height", "256")):
+                page.get_by_label(f"bake {side}").fill(pixels)
+                page.get_by_label(f"bake {side}").press("Enter")
             page.get_by_test_id("start-bake").click()
             page.get_by_text(re.compile(r"[2-8]\d of 96 frames")).first.wait_for(timeout=60000)
             shot(page, "bake")

@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.test_sheet import carry, strand_of
-from tests.browser.test_studio import document, fresh, press, settled, stage, steady
+from tests.browser.test_studio import differs, document, fresh, press, same, settled, stage, steady
 
 
 def stops_of(page: Page, server, id: str) -> list[dict]:
@@ -69,7 +69,7 @@ def test_a_stop_gets_a_colour_brighter_than_white(page: Page, server):
     colour = stops_of(page, server, id)[2]["colour"]
     # sRGB's 128 is 0.216 of linear light.
     assert colour == pytest.approx([6, 6 * 0.2159, 0], abs=0.01)
-    assert (steady(page) - before).mean() > 1
+    differs(page, before, 1, brighter=True)
 
 
 def test_keys_are_set_eased_added_at_the_hand_and_removed(page: Page, server):
@@ -117,7 +117,7 @@ def test_the_surface_composites_otherwise_and_says_what_cannot_act(page: Page, s
     assert np.abs(solid - before).mean() > 2
     panel.get_by_role("button", name="make it cut away").click()
     expect(panel).not_to_contain_text("opacity does nothing")
-    assert np.abs(steady(page) - solid).mean() > 0.5
+    differs(page, solid, 0.5)
     panel.get_by_label("sides").select_option("front")
     settled(page)
     surface = document(page, server, id)["surface"]
@@ -161,7 +161,7 @@ def test_the_camera_turns_by_drag_and_by_keys_and_goes_back(page: Page, server):
     page.mouse.down()
     page.mouse.move(x + 80, y + 20, steps=6)
     page.mouse.up()
-    assert np.abs(steady(page) - before).mean() > 2
+    differs(page, before, 2)
     settled(page)
     turned = document(page, server, id)["stage"]["camera"]
     assert turned["yaw"] == pytest.approx((start["yaw"] - 36 + 540) % 360 - 180, abs=1)
@@ -178,7 +178,7 @@ def test_the_camera_turns_by_drag_and_by_keys_and_goes_back(page: Page, server):
     page.keyboard.press("Control+z")
     settled(page)
     assert document(page, server, id)["stage"]["camera"] == start
-    assert np.abs(stage(page) - before).mean() < 1
+    same(page, before, 1)
     show(page, "Stage")
     page.get_by_role("button", name="face on").click()
     settled(page)
@@ -240,7 +240,7 @@ def test_lamps_that_fall_on_nothing_are_told_and_the_surface_is_made_lit(page: P
     light.get_by_role("button", name="make it lit").click()
     expect(light).not_to_contain_text("fall on nothing")
     page.wait_for_timeout(500)
-    assert np.abs(steady(page) - before).mean() > 1
+    differs(page, before, 1)
     settled(page)
     assert document(page, server, id)["surface"]["lighting"] == "lit"
 
@@ -253,7 +253,7 @@ def test_a_strand_feeds_roughness_as_gloss_and_a_wrong_one_is_told(page: Page, s
     before = steady(page)
     panel.get_by_label("the strands give gloss").check()
     page.wait_for_timeout(500)
-    assert np.abs(steady(page) - before).mean() > 1
+    differs(page, before, 1)
     # Coordinates are no measure; the last picture stays.
     held = steady(page)
     panel.get_by_label("Add a strand to metallic").click()

@@ -6,7 +6,7 @@ import time
 import numpy as np
 from playwright.sync_api import Page, expect
 
-from tests.browser.test_studio import document, fresh, press, settled, stage, steady, visit
+from tests.browser.test_studio import differs, document, fresh, press, same, settled, stage, steady, visit
 from tests.images.pictures import encoded, lanterns
 
 
@@ -61,7 +61,7 @@ def test_a_muted_bead_passes_on_what_comes_in_and_sounds_again(page: Page, serve
     assert next(b for b in strand_of(page, server, id, "gate")["beads"] if b["id"] == "edge")["muted"]
     page.keyboard.press("m")
     settled(page)
-    assert np.abs(steady(page) - whole).mean() < 1
+    same(page, whole, 1)
 
 
 def test_a_muted_strand_leaves_the_surface_and_a_solo_one_is_alone(page: Page, server):
@@ -136,7 +136,7 @@ def test_a_threshold_is_dragged_on_the_histogram_of_what_comes_in(page: Page, se
     settled(page)
     level = next(b for b in strand_of(page, server, id, "gate")["beads"] if b["id"] == "cut")["params"]["level"]
     assert level > 0.25
-    assert np.abs(steady(page) - before).mean() > 2
+    differs(page, before, 2)
     page.get_by_role("slider", name="Level", exact=True).focus()
     page.keyboard.press("ArrowLeft")
     settled(page)
@@ -196,7 +196,7 @@ def test_a_blends_mode_is_chosen_by_its_picture(page: Page, server):
     settled(page)
     chosen = next(b for b in strand_of(page, server, id, "veil")["beads"] if b["id"] == "inner")
     assert chosen["settings"]["mode"] == "add"
-    assert np.abs(steady(page) - before).mean() > 1
+    differs(page, before, 1)
 
 
 def test_the_finder_finds_by_what_people_call_the_result(page: Page, server):

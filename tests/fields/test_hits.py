@@ -7,9 +7,11 @@ import numpy as np
 import pytest
 
 from tests.documents import bead, effect, strand
+from whorl import demo
 from whorl.plan.build import build
 from whorl.plan.run.evaluate import evaluate
 from whorl.plan.run.samples import spread
+from whorl.stage.frame import picture
 from whorl.stage.struck import below, repeated, scattered
 
 HITS = [
@@ -129,10 +131,26 @@ def test_coordinates_that_come_in_are_what_distances_are_measured_in():
 
 
 def test_how_lately_something_struck():
-    made = struck(bead("age-of-hit", fade=1.0), hits=HITS[:2])
+    made = struck(bead("age-of-hit", rise=0.0, fade=1.0), hits=HITS[:2])
     got = [float(values(made, p, 64)[1][0]) for p in (0.1, 0.35, 0.7, 0.98)]
     # Half a second after the first, of strength 1; then nothing; then the second's own strength.
     assert got == pytest.approx([1.0, 0.5, 0.0, 0.5], abs=1e-3)
+    rising = struck(bead("age-of-hit", rise=0.5, fade=1.0), hits=HITS[:1])
+    # At the moment itself; half way up, an eighth of the turn later; at its height.
+    got = [float(values(rising, p, 64)[1][0]) for p in (0.1, 0.225, 0.35)]
+    assert got == pytest.approx([0.0, 0.5 * 0.75, 0.5], abs=1e-3)
+
+
+@pytest.mark.parametrize("name", ["buoy-ward", "rain-planks", "tide-bell"])
+def test_a_whole_picture_goes_over_the_join_as_over_any_frame_wherever_in_the_turn_something_strikes(name):
+    made = demo.demo(name)
+    for phase in (0.0, 0.5, 0.98):
+        first, *others = made.hits
+        plan = build(made.model_copy(update={"hits": [first.model_copy(update={"phase": phase}), *others]}))
+        steps = plan.effect.turn.steps
+        frames = [picture(plan, f % steps / steps, 64, 64).astype(float) for f in (-2, -1, 0, 1, 2)]
+        change = [float(np.abs(b - a).mean()) for a, b in itertools.pairwise(frames)]
+        assert change[1] <= 1.2 * max(change[0], change[2]), (phase, change)
 
 
 def test_a_hit_is_picked_where_the_picture_shows_the_shape():

@@ -5,8 +5,10 @@ import pytest
 from scipy import stats
 
 from tests.documents import bead, effect, strand
+from tests.images.pictures import encoded
 from whorl.effect import camera as cameras
 from whorl.effect.places import changed
+from whorl.images import library
 from whorl.plan.build import build
 from whorl.plan.print.compiled import compiled
 from whorl.plan.run.evaluate import evaluate
@@ -20,11 +22,23 @@ PATTERNS = {
     "cells": [bead("object"), bead("cells", scale=3.0)],
     "fine": [bead("object"), bead("noise", scale=9.0)],
 }
+
+
+def _picture() -> dict:
+    """Waves that cross, in 8 bits: between its texels no two values are the same."""
+    y, x = np.mgrid[0:48, 0:64] / 64
+    waves = np.sin(7 * x + 2) + np.sin(11 * y) + np.sin(5 * x + 13 * y) + 0.7 * np.sin(17 * x - 9 * y)
+    pixels = np.clip(127.5 + 34 * waves, 0, 255).astype(np.uint8)
+    digest, made = library.add(encoded(np.repeat(pixels[..., None], 3, axis=2)))
+    return {"id": "tide", "name": "tide.png", "hash": digest, "width": made.width, "height": made.height}
+
+
+PATTERNS["picture"] = [bead("uv"), bead("image", settings={"picture": "tide", "take": "red"})]
 KINDS = [s for s in SHAPES if s != "mesh"]
 
 
 def evened(*beads, after=(), shape="ball", **more):
-    return effect(strand("s", *beads, bead("even", **more), *after), stage={"shape": shape})
+    return effect(strand("s", *beads, bead("even", **more), *after), stage={"shape": shape}, assets=[_picture()])
 
 
 def at(plan, place, points, phase=0.0, **more):

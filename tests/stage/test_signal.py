@@ -7,7 +7,7 @@ from tests.documents import bead, effect, strand
 from whorl.effect import BadEffect
 from whorl.effect.strands import Bead
 from whorl.plan.build import build
-from whorl.stage.signal import MOMENTS, SIDE, histogram, incoming, response
+from whorl.stage.signal import MOMENTS, SIDE, histogram, incoming, over_turn, response, results
 
 
 def seen(*beads, bins=10, **more):
@@ -79,3 +79,18 @@ def test_a_shape_is_measured_as_it_stands():
     assert histogram(plan, incoming(plan, "s/invert")).most == pytest.approx(0.15, abs=0.02)
     tube = seen(*far, stage={"shape": "tube"})
     assert tube.least < 0.09 and 0.11 < tube.most < 0.17
+
+
+def test_what_a_bead_makes_is_seen_moment_by_moment():
+    sway = {"motion": "sway", "amount": 0.5, "base": 0.5}
+    plan = build(effect(strand("s", bead("uv"), bead("linear"), bead("threshold", level=sway, softness=0.0))))
+    made = over_turn(plan, results(plan, "s/threshold"), moments=8, bins=2)
+    # Of a straight slope as much is below the level as the level says.
+    levels = 0.5 + 0.5 * np.sin(2 * np.pi * (np.arange(8) + 0.5) / 8)
+    assert [m[1] for m in made.moments] == pytest.approx(list(1 - levels), abs=0.02)
+    still = build(effect(strand("s", bead("uv"), bead("linear"))))
+    assert (
+        over_turn(still, results(still, "s/linear"), moments=8).moments
+        == [over_turn(still, results(still, "s/linear"), moments=1).moments[0]] * 8
+    )
+    assert results(plan, "s/uv") is None and results(plan, "s/none") is None

@@ -99,7 +99,7 @@ def test_a_bake_runs_to_its_end_and_lists_its_files(engine, tmp_path):
     bakes = Bakes(engine, tmp_path / "bakes")
     id = Effects(engine).add(small()).id
     bakes.start()
-    job = bakes.add(id, small(), BakeOptions(size=16, videos=["gif"]))
+    job = bakes.add(id, small(), BakeOptions(width=16, height=16, videos=["gif"]))
     done = ended(bakes, job.id)
     assert done.state == "done" and done.done == done.total == 12
     assert len(done.files) == 7
@@ -110,12 +110,12 @@ def test_a_bake_that_was_under_way_when_the_server_died_is_taken_up_at_the_next_
     folder = tmp_path / "bakes"
     id = Effects(engine).add(small()).id
     before = Bakes(engine, folder)
-    job = before.add(id, small(), BakeOptions(size=16))
+    job = before.add(id, small(), BakeOptions(width=16, height=16))
     # The server dies in the middle: running by its own word, two frames there, no thread left.
     before._state(job.id, "running", "frame 1")
     from whorl.bake.bake import bake
 
-    bake(small(), before.place(job.id), BakeOptions(size=16, first=0, last=2))
+    bake(small(), before.place(job.id), BakeOptions(width=16, height=16, first=0, last=2))
     after = Bakes(engine, folder)
     after.start()
     done = ended(after, job.id)
@@ -126,7 +126,7 @@ def test_a_bake_that_was_under_way_when_the_server_died_is_taken_up_at_the_next_
 def test_a_cancelled_bake_leaves_no_files(engine, tmp_path):
     bakes = Bakes(engine, tmp_path / "bakes")
     id = Effects(engine).add(small()).id
-    job = bakes.add(id, small(), BakeOptions(size=64))
+    job = bakes.add(id, small(), BakeOptions(width=64, height=64))
     bakes.cancel(job.id)
     bakes.start()
     assert ended(bakes, job.id).state == "cancelled"
@@ -141,7 +141,7 @@ def test_a_bake_whose_folder_was_taken_away_breaks_no_list(tmp_path):
     kept = Effects(engine).add(effect(mist()))
     jobs = Bakes(engine, tmp_path / "bakes")
     jobs.start()
-    job = jobs.add(kept.id, kept.effect, BakeOptions(size=16, last=1))
+    job = jobs.add(kept.id, kept.effect, BakeOptions(width=16, height=16, last=1))
     assert len(ended(jobs, job.id).files) == 1
     shutil.rmtree(jobs.place(job.id))
     assert [(j.state, j.files, j.words) for j in jobs.all()] == [("done", [], "its files are gone")]

@@ -76,7 +76,7 @@ def test_bakes_wait_while_the_database_is_held_say_so_and_go_on(engine, tmp_path
     held.execute("ROLLBACK")
     bakes, store = Bakes(engine, tmp_path / "bakes"), Effects(engine)
     id = store.add(small()).id
-    first, second = (bakes.add(id, small(), BakeOptions(size=16)) for _ in range(2))
+    first, second = (bakes.add(id, small(), BakeOptions(width=16, height=16)) for _ in range(2))
     held.execute("BEGIN IMMEDIATE")
     bakes.start()
     deadline = time.monotonic() + 20
@@ -94,7 +94,7 @@ def test_bakes_wait_while_the_database_is_held_say_so_and_go_on(engine, tmp_path
 def test_a_server_that_stops_while_the_database_is_held_ends(engine, tmp_path, held):
     held.execute("ROLLBACK")
     bakes, store = Bakes(engine, tmp_path / "bakes"), Effects(engine)
-    job = bakes.add(store.add(small()).id, small(), BakeOptions(size=16))
+    job = bakes.add(store.add(small()).id, small(), BakeOptions(width=16, height=16))
     held.execute("BEGIN IMMEDIATE")
     bakes.start()
     time.sleep(0.5)
@@ -211,9 +211,9 @@ def test_what_nothing_refers_to_goes_after_a_week_and_all_else_stays(engine, tmp
     first = store.add(effect(mist(), assets=[asset]))
     # It is named by an older revision only: that one can still be gone back to.
     store.save(first.id, effect(mist()), 1)
-    kept, lost = (jobs.add(first.id, small(), BakeOptions(size=16)).id for _ in range(2))
+    kept, lost = (jobs.add(first.id, small(), BakeOptions(width=16, height=16)).id for _ in range(2))
     gone = store.add(effect(mist(), name="Gone"))
-    orphan = jobs.add(gone.id, small(), BakeOptions(size=16)).id
+    orphan = jobs.add(gone.id, small(), BakeOptions(width=16, height=16)).id
     store.delete(gone.id)
     for id in (kept, lost, orphan, "nobodys"):
         (bakes / id).mkdir(parents=True)

@@ -6,7 +6,7 @@ from typing import Any
 from fastapi import APIRouter
 
 from whorl.api import models as m
-from whorl.bake.options import VIDEOS, BakeOptions
+from whorl.bake.options import STILLS, VIDEOS, BakeOptions
 from whorl.beads.catalogue import described, described_param
 from whorl.effect import Effect
 from whorl.effect.described import STRENGTH
@@ -40,6 +40,7 @@ def _catalogue() -> m.Catalogue:
             "strength": described_param(STRENGTH),
             "asked": {name: described_param(p) for name, p in ASKED.items()},
             "camera": list(CAMERA),
+            "stills": [{"kind": k, "title": s.title, "words": s.words} for k, s in STILLS.items()],
             "videos": [{"kind": k, "title": v.title, "words": v.words} for k, v in VIDEOS.items()],
         }
     )

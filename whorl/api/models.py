@@ -147,7 +147,7 @@ class FrameRequest(Document):
 
 
 class SignalRequest(Document):
-    """A document and the bead whose incoming signal is looked at."""
+    """A document and the bead whose signal is looked at."""
 
     place: str = Field(examples=["mist/b2"])
 
@@ -160,6 +160,14 @@ class Signal(BaseModel):
     least: float
     most: float
     parts: list[float]
+
+
+class OverTurn(BaseModel):
+    """How often each value comes out, at moments spread evenly over the turn: parts of all in equal bins."""
+
+    low: float
+    high: float
+    moments: list[list[float]]
 
 
 class ResponseRequest(Body):
@@ -538,7 +546,7 @@ class ShapeInfo(BaseModel):
     close: Literal["flat", "above"] | float
 
 
-class VideoInfo(BaseModel):
+class FileInfo(BaseModel):
     """A kind of video that a bake makes: its name, and what it can hold."""
 
     kind: str
@@ -563,7 +571,8 @@ class Catalogue(BaseModel):
     #: Of any colour.
     strength: ParamInfo
     camera: list[str]
-    videos: list[VideoInfo]
+    stills: list[FileInfo]
+    videos: list[FileInfo]
 
 
 class MotionRequest(Body):

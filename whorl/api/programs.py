@@ -120,6 +120,16 @@ def signal(given: m.SignalRequest) -> m.Signal | None:
     return None if node is None else m.Signal.model_validate(histogram(plan, node), from_attributes=True)
 
 
+@routes.post("/over-turn")
+def over_turn(given: m.SignalRequest) -> m.OverTurn | None:
+    """How often each value comes out of a bead, moment by moment; nothing where it makes neither value nor colour."""
+    from whorl.stage.signal import over_turn, results
+
+    plan = build(read(given.document))
+    node = results(plan, given.place)
+    return None if node is None else m.OverTurn.model_validate(over_turn(plan, node), from_attributes=True)
+
+
 @routes.post("/response")
 def response(given: m.ResponseRequest) -> m.BeadResponse:
     """What a bead makes of values that rise evenly."""

@@ -8,15 +8,18 @@ from concurrent.futures import ThreadPoolExecutor, as_completed
 from dataclasses import dataclass
 from pathlib import Path
 
+import numpy as np
+
 from whorl.bake.memory import keep_pages
-from whorl.bake.options import VIDEOS, BakeOptions, names, slug
+from whorl.bake.options import STILLS, VIDEOS, BakeOptions, names, slug
 from whorl.bake.png import save_png
+from whorl.bake.still import save_exr
 from whorl.bake.video import encode
 from whorl.bake.whole import whole
 from whorl.effect import Effect, write_text
 from whorl.plan.build import Planned, build
 from whorl.refused import Refused
-from whorl.stage.frame import Film, picture
+from whorl.stage.frame import Film, finished, lit_scene
 
 _RECORD = "bake.json"
 
@@ -58,6 +61,8 @@ def bake(
     name = slug(effect.name)
     called = names(options.pattern, name, effect.turn)
     paths = {f: folder / f"{called[f]}.png" for f in range(options.first, last)}
+    # Videos are made from the frames as they are seen.
+    stills = {*options.stills, *(["png"] if options.videos else [])}
     total = len(paths) * (1 + len(options.videos))
     done = 0
 
@@ -68,24 +73,23 @@ def bake(
         done += 1
         progress(Progress(done, total, words or _so_far(done, len(paths), options)))
 
-    missing = [f for f, path in paths.items() if not path.exists()]
+    missing = [f for f, path in paths.items() if not all(path.with_suffix(f".{s}").exists() for s in stills)]
     for f in paths:
         if f not in missing:
             step()
     if missing:
         progress(Progress(done, total, "getting ready; a first bake compiles"))
     _frames(plan, paths, missing, options, step, stopped, threads or os.cpu_count() or 1)
-    made = list(paths.values())
+    made = [path.with_suffix(f".{s}") for s in STILLS if s in options.stills for path in paths.values()]
     for kind in options.videos:
         out = folder / f"{name}.{kind}"
         with whole(out) as part:
             ordered = [paths[f] for f in sorted(paths)]
             encode(kind, ordered, effect.turn, options.transparent, part, step)
         made.append(out)
-    if not options.frames:
+    if "png" not in options.stills:
         for path in paths.values():
             path.unlink(missing_ok=True)
-        made = made[len(paths) :]
     return made
 
 
@@ -113,8 +117,11 @@ def _frames(
     def one(f: int) -> int:
         if stopped():
             raise Cancelled
-        made = picture(plan, turn.phase(f), options.size, options.size, transparent=options.transparent, film=film)
-        save_png(made, paths[f], options.transparent)
+        scene = lit_scene(plan, turn.phase(f), options.width, options.height, None, options.transparent, 1, film)
+        if "exr" in options.stills:
+            save_exr(np.moveaxis(scene, 0, -1), paths[f].with_suffix(".exr"))
+        if "png" in options.stills or options.videos:
+            save_png(finished(plan, scene), paths[f], options.transparent)
         return f
 
     # The first alone, so that its kernels are compiled once.
@@ -135,7 +142,7 @@ def _frames(
 
 def _take_up(effect: Effect, folder: Path, options: BakeOptions) -> None:
     """Clear what another effect or other options left, by the record kept beside the frames."""
-    chosen = options.model_dump(mode="json", exclude={"videos", "frames", "first", "last"})
+    chosen = options.model_dump(mode="json", exclude={"videos", "stills", "first", "last"})
     text = write_text(effect) + json.dumps(chosen, sort_keys=True)
     digest = hashlib.sha256(text.encode()).hexdigest()
     record = folder / _RECORD
@@ -147,6 +154,7 @@ def _take_up(effect: Effect, folder: Path, options: BakeOptions) -> None:
         return
     for name in names(options.pattern, slug(effect.name), effect.turn):
         # Only names this bake would write; nothing else in the folder is touched.
-        (folder / f"{name}.png").unlink(missing_ok=True)
+        for still in STILLS:
+            (folder / f"{name}.{still}").unlink(missing_ok=True)
     with whole(record) as part:
         part.write_text(json.dumps({"digest": digest, "effect": effect.name, "options": chosen}, indent=2) + "\n")

@@ -1,7 +1,7 @@
 """What a bake makes."""
 
 import re
-from typing import Annotated, Literal, NamedTuple, Self
+from typing import Annotated, Any, Literal, NamedTuple, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
@@ -11,17 +11,24 @@ from whorl.refused import Refused
 
 #: Of a file name, ending left out.
 MOST_NAME = 200
+#: Pixels that a side of a frame may have.
+SIDES = (16, 4096)
 
+Still = Literal["png", "exr"]
 Video = Literal["webm", "mp4", "gif", "webp"]
 
 
 class Kept(NamedTuple):
-    """What a kind of video can hold, in words."""
+    """What a kind of file can hold, in words."""
 
     title: str
     words: str
 
 
+STILLS: dict[Still, Kept] = {
+    "png": Kept("PNG", "as it is seen: 8 bits, sRGB"),
+    "exr": Kept("EXR", "its light before bloom and tone mapping: 32 bits, linear"),
+}
 VIDEOS: dict[Video, Kept] = {
     "webm": Kept("WebM", "VP9; keeps transparency"),
     "mp4": Kept("MP4", "H.264; no transparency"),
@@ -31,24 +38,25 @@ VIDEOS: dict[Video, Kept] = {
 
 
 class BakeOptions(BaseModel):
-    """Size in pixels; frames `first` up to but not including `last` (the whole turn by default).
+    """Sides in pixels; frames `first` up to but not including `last` (the whole turn by default).
 
     `pattern` names the frames; it knows #### (the frame), {name}, {frame} and {phase}.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True, strict=True)
 
-    size: int = whole(512, "Width and height of each frame.", (16, 4096), "pixels", soft=(256, 1024))
+    width: int = whole(512, "Width of each frame.", SIDES, "pixels", soft=(256, 1920))
+    height: int = whole(512, "Height of each frame.", SIDES, "pixels", soft=(256, 1080))
     first: Annotated[int, Field(ge=0)] = 0
     last: Annotated[int | None, Field(ge=1)] = None
     transparent: bool = False
-    frames: bool = True
+    stills: list[Still] = ["png"]
     videos: list[Video] = []
     pattern: Annotated[str, Field(min_length=1, max_length=120)] = "{name}-####"
 
     @model_validator(mode="after")
     def _makes_something(self) -> Self:
-        if not self.frames and not self.videos:
+        if not self.stills and not self.videos:
             raise Refused("choose frames, a video, or both")
         names(self.pattern, "effect", Turn(seconds=2.0, fps=1))
         return self
@@ -87,6 +95,28 @@ def names(pattern: str, name: str, turn: Turn) -> list[str]:
     # Some file systems take capital and small letters for the same.
     if len({n.casefold() for n in made}) < len(made):
         raise Refused("the name pattern gives two frames the same name; put #### in it")
+    return made
+
+
+def sides(text: str) -> tuple[int, int]:
+    """Width and height, from "512" or "1280x720". Raises Refused.
+
+    >>> sides("512"), sides("1280x720")
+    ((512, 512), (1280, 720))
+    """
+    found = re.fullmatch(r"(\d{1,6})(?:\s*[x×]\s*(\d{1,6}))?", text.strip())
+    if not found:
+        raise Refused(f"--size takes pixels, as in 512 or 1280x720, not '{text[:40]}'")
+    return int(found[1]), int(found[2] or found[1])
+
+
+def upgraded(options: dict[str, Any]) -> dict[str, Any]:
+    """Options as they were kept before frames had two sides and kinds of their own."""
+    made = dict(options)
+    if "size" in made:
+        made["width"] = made["height"] = made.pop("size")
+    if "frames" in made:
+        made["stills"] = ["png"] if made.pop("frames") else []
     return made
 
 

@@ -44,13 +44,16 @@ BEADS = (
     Bead(
         "age-of-hit",
         "places",
-        "Bright at the moment of a hit, the same everywhere, and fading after it.",
+        "Bright where something has just struck, the same everywhere, and fading after it.",
         VALUE,
         hits.since_hit,
-        params=(FADE,),
+        params=(
+            Param("rise", "How long it takes to come up; 0 is a jump.", (0.1,), (0, 0.5), (0, 10), "s"),
+            FADE,
+        ),
         title="age of hit",
         find=("flash", "impact", "event", "trigger"),
-        formula="strength · (1 − age/fade) of the youngest hit",
+        formula="strength · rise(age/rise) · (1 − age/fade) of the brightest hit",
     ),
     Bead(
         "contact",

@@ -146,11 +146,12 @@ def hits(
 
 
 @shade
-def since_hit(at_ages: Table16, at_hits: Table16, fade: f32) -> f32:
-    """How lately something struck: its strength at the moment of a hit, and 0 `fade` seconds after it."""
+def since_hit(at_ages: Table16, at_hits: Table16, rise: f32, fade: f32) -> f32:
+    """How lately something struck: its strength `rise` seconds after a hit, and 0 `fade` seconds after it."""
     most = 0.0
     for i in range(16):
         slot = at_ages[i]
         left = clamp(1.0 - slot.x / maximum(minimum(fade, slot.y), 1e-4), 0.0, 1.0) * at_hits[i].w
-        most = maximum(most, left if slot.x >= 0.0 else 0.0)
+        up = clamp(slot.x / maximum(rise, 1e-4), 0.0, 1.0) if rise > 0.0 else 1.0
+        most = maximum(most, left * up * up * (3.0 - 2.0 * up) if slot.x >= 0.0 else 0.0)
     return most

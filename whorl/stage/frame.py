@@ -101,10 +101,14 @@ def picture(
     `peek` shows one node's result on the shape; `transparent` leaves the backdrop out; `film` is
     what this frame shares with others of its turn.
     """
-    scene = lit_scene(plan, phase, width, height, peek, transparent, threads, film)
-    stage = plan.effect.stage
+    return finished(plan, lit_scene(plan, phase, width, height, peek, transparent, threads, film), peek is not None)
+
+
+def finished(plan: Planned, scene: Picture, peeked: bool = False) -> Picture:
+    """A scene's light with bloom and tone mapping: (4, height, width), sRGB, straight alpha."""
+    stage, (height, width) = plan.effect.stage, scene.shape[1:]
     pictures: dict[str, Picture] = {"scene": scene}
-    filters.apply(filters.finish(stage), pictures, filters.numbers(stage, peek is not None), width, height)
+    filters.apply(filters.finish(stage), pictures, filters.numbers(stage, peeked), width, height)
     return pictures["picture"]
 
 

@@ -23,6 +23,8 @@ from whorl.stage.frame import Sides
 Covered = NDArray[np.bool_]
 #: Samples along a side, and moments of the turn, that are looked at.
 SIDE, MOMENTS = 96, 6
+#: Samples along a side where many moments are looked at.
+COARSE = 48
 
 
 @dataclass(frozen=True)
@@ -39,6 +41,22 @@ class Histogram:
     parts: list[float]
 
 
+@dataclass(frozen=True)
+class OverTurn:
+    """How large a part of the samples lies in each of equal bins from `low` to `high`, at moments spread evenly
+    over the turn."""
+
+    low: float
+    high: float
+    moments: list[list[float]]
+
+
+def results(plan: Planned, place: str) -> Node | None:
+    """The bead at a place such as "mist/cut", if it makes a value or a colour."""
+    node = plan.beads.get(place)
+    return None if node is None or node.gives in (COORDS, DIRECTION, None) else node
+
+
 def incoming(plan: Planned, place: str) -> Node | None:
     """What comes into the bead at a place such as "mist/cut", if a value or a colour does."""
     node = plan.beads.get(place)
@@ -53,22 +71,42 @@ def histogram(plan: Planned, node: Node, bins: int = 64) -> Histogram:
 
     The range is that of the values, and 0..1 at the least.
     """
+    found = np.concatenate(_values(plan, node, MOMENTS, SIDE))
+    low, high = _range(found)
+    return Histogram(low, high, float(found.min()), float(found.max()), _parts(found, low, high, bins))
+
+
+def over_turn(plan: Planned, node: Node, moments: int = 32, bins: int = 24) -> OverTurn:
+    """The same moment by moment: each is the middle of an equal part of the turn."""
+    values = _values(plan, node, moments, COARSE, 0.5)
+    low, high = _range(np.concatenate(values))
+    made = [_parts(v, low, high, bins) for v in values]
+    return OverTurn(low, high, made * (moments if len(made) == 1 else 1))
+
+
+def _values(plan: Planned, node: Node, moments: int, side: int, within: float = 0.0) -> list[Floats]:
+    """What a node makes at so many moments of the turn, each `within` 0..1 its part; at one where nothing moves."""
     evaluation = Evaluation(plan, node)
     still = not any(s.moves for s in evaluation.steps)
     values = []
-    for moment in range(1 if still and not plan.raised else MOMENTS):
-        phase = moment / MOMENTS
-        points, view, covered = points_of(plan, phase, SIDE)
+    for moment in range(1 if still and not plan.raised else moments):
+        phase = (moment + within) / moments
+        points, view, covered = points_of(plan, phase, side)
         made = evaluation(points, phase, camera=view)
         found = run(colour.luminance, (), [made], len(made[0]))[0] if node.gives is COLOUR else made[0]
         values.append(found[covered])
-    found = np.concatenate(values)
-    least, most = float(found.min()), float(found.max())
+    return values
+
+
+def _range(found: Floats) -> tuple[float, float]:
     # A few stray values would squeeze all others into one bin.
     low, high = (float(x) for x in np.quantile(found, (0.002, 0.998)))
-    low, high = min(low, 0.0), max(high, 1.0)
+    return min(low, 0.0), max(high, 1.0)
+
+
+def _parts(found: Floats, low: float, high: float, bins: int) -> list[float]:
     counts, _ = np.histogram(np.clip(found, low, high), bins, (low, high))
-    return Histogram(low, high, least, most, [float(c) / len(found) for c in counts])
+    return [float(c) / len(found) for c in counts]
 
 
 def response(bead: Bead, low: float, high: float, count: int = 65, phase: float = 0.0) -> list[list[float]]:

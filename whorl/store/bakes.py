@@ -1,5 +1,6 @@
 """Bakes as jobs: one thread works through them; what a stopped server left is taken up again."""
 
+import json
 import logging
 import queue
 import shutil
@@ -14,7 +15,7 @@ from typing import TypeVar
 from sqlalchemy import Engine, select
 
 from whorl.bake.bake import Cancelled, Progress, bake
-from whorl.bake.options import BakeOptions
+from whorl.bake.options import BakeOptions, upgraded
 from whorl.effect import BadEffect, Effect, read_text, write_text
 from whorl.refused import Refused
 from whorl.store.database import Busy, reading, writing
@@ -208,7 +209,7 @@ class Bakes:
             row = s.get(BakeRow, id)
             if row is None or row.state in ENDED:
                 return None
-            return read_text(row.document), BakeOptions.model_validate_json(row.options)
+            return read_text(row.document), BakeOptions.model_validate(upgraded(json.loads(row.options)))
 
     def _state(self, id: str, state: str, words: str) -> None:
         live = self.now.get(id)

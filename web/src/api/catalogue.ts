@@ -41,6 +41,7 @@ export const shapes = () => known.shapes;
 export const asked = (name: string): ParamInfo => known.asked[name];
 /** How strong a colour may be. */
 export const colourStrength = () => known.strength;
+export const stills = () => known.stills;
 export const videos = () => known.videos;
 /** The bead that goes on from another strand, or from one bead of it. */
 export const goingOn = (strand: string, bead: string | null) => {

@@ -27,10 +27,10 @@ export class Refused extends Error {
   }
 }
 
+export type Answer<T> = { data?: T; error?: unknown; response: Response };
+
 /** The data of an answer; throws Refused otherwise, also when nothing answers. */
-export async function answered<T>(
-  asked: Promise<{ data?: T; error?: unknown; response: Response }>,
-): Promise<T> {
+export async function answered<T>(asked: Promise<Answer<T>>): Promise<T> {
   let got: Awaited<typeof asked>;
   try {
     got = await asked;

@@ -518,6 +518,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/over-turn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Over Turn
+         * @description How often each value comes out of a bead, moment by moment; nothing where it makes neither value nor colour.
+         */
+        post: operations["over_turn_api_over_turn_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/response": {
         parameters: {
             query?: never;
@@ -1004,17 +1024,23 @@ export interface components {
         };
         /**
          * BakeOptions
-         * @description Size in pixels; frames `first` up to but not including `last` (the whole turn by default).
+         * @description Sides in pixels; frames `first` up to but not including `last` (the whole turn by default).
          *
          *     `pattern` names the frames; it knows #### (the frame), {name}, {frame} and {phase}.
          */
         BakeOptions: {
             /**
-             * Size
-             * @description Width and height of each frame.
+             * Width
+             * @description Width of each frame.
              * @default 512
              */
-            size: number;
+            width: number;
+            /**
+             * Height
+             * @description Height of each frame.
+             * @default 512
+             */
+            height: number;
             /**
              * First
              * @default 0
@@ -1028,10 +1054,12 @@ export interface components {
              */
             transparent: boolean;
             /**
-             * Frames
-             * @default true
+             * Stills
+             * @default [
+             *       "png"
+             *     ]
              */
-            frames: boolean;
+            stills: ("png" | "exr")[];
             /**
              * Videos
              * @default []
@@ -1055,10 +1083,13 @@ export interface components {
             effect: string;
             /**
              * @default {
-             *       "size": 512,
+             *       "width": 512,
+             *       "height": 512,
              *       "first": 0,
              *       "transparent": false,
-             *       "frames": true,
+             *       "stills": [
+             *         "png"
+             *       ],
              *       "videos": [],
              *       "pattern": "{name}-####"
              *     }
@@ -1347,8 +1378,10 @@ export interface components {
             strength: components["schemas"]["ParamInfo"];
             /** Camera */
             camera: string[];
+            /** Stills */
+            stills: components["schemas"]["FileInfo"][];
             /** Videos */
-            videos: components["schemas"]["VideoInfo"][];
+            videos: components["schemas"]["FileInfo"][];
         };
         /**
          * Change
@@ -2045,6 +2078,18 @@ export interface components {
             apart: number[];
             /** Like */
             like: string;
+        };
+        /**
+         * FileInfo
+         * @description A kind of video that a bake makes: its name, and what it can hold.
+         */
+        FileInfo: {
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
         };
         /**
          * FilterPass
@@ -2783,6 +2828,18 @@ export interface components {
              *     ]
              */
             colour: number[];
+        };
+        /**
+         * OverTurn
+         * @description How often each value comes out, at moments spread evenly over the turn: parts of all in equal bins.
+         */
+        OverTurn: {
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Moments */
+            moments: number[][];
         };
         /**
          * Pair
@@ -3541,7 +3598,7 @@ export interface components {
         };
         /**
          * SignalRequest
-         * @description A document and the bead whose incoming signal is looked at.
+         * @description A document and the bead whose signal is looked at.
          */
         SignalRequest: {
             /**
@@ -4425,18 +4482,6 @@ export interface components {
             rows: number[][] | null;
             /** Pending */
             pending: boolean;
-        };
-        /**
-         * VideoInfo
-         * @description A kind of video that a bake makes: its name, and what it can hold.
-         */
-        VideoInfo: {
-            /** Kind */
-            kind: string;
-            /** Title */
-            title: string;
-            /** Words */
-            words: string;
         };
         /**
          * Wall
@@ -7050,6 +7095,102 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Signal"] | null;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    over_turn_api_over_turn_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignalRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OverTurn"] | null;
                 };
             };
             /** @description Bad Request */

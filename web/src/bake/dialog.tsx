@@ -1,7 +1,7 @@
 import { Box, Button, Flex, Input, Link, Progress, Text } from "@chakra-ui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { fieldsOf, videos as kindsOfVideo, paramOf } from "../api/catalogue";
+import { fieldsOf, stills as kindsOfStill, videos as kindsOfVideo, paramOf } from "../api/catalogue";
 import { answered, type BakeJob, client, type Schema } from "../api/client";
 import { NumberControl } from "../bead/number";
 import { useEditor } from "../document/editor";
@@ -9,7 +9,7 @@ import { Framed } from "../framed";
 import { SmallPicture } from "../painter/small-picture";
 import type { Loop } from "../stage/drawing";
 
-type Video = Schema["BakeOptions"]["videos"][number];
+type Options = Schema["BakeOptions"];
 
 /** Frames and videos of the turn: what to make, how far it is, and the files. */
 export function BakeDialog({ open, loop, onClose }: { open: boolean; loop: Loop; onClose: () => void }) {
@@ -34,11 +34,12 @@ function Inside({ loop }: { loop: Loop }) {
   const fps = useEditor((s) => s.document.turn.fps);
   const faulty = useEditor((s) => s.problems.length > 0);
   const open = useEditor((s) => s.program?.findings.filter((f) => f.kind === "open loop").length ?? 0);
-  const [size, setSize] = useState(begins<number>("size"));
+  const [width, setWidth] = useState(begins<number>("width"));
+  const [height, setHeight] = useState(begins<number>("height"));
   const [first, setFirst] = useState(0);
   const [last, setLast] = useState(frames);
-  const [sequence, setSequence] = useState(true);
-  const [videos, setVideos] = useState<Video[]>(["webm"]);
+  const [stills, setStills] = useState<Options["stills"]>(["png"]);
+  const [videos, setVideos] = useState<Options["videos"]>(["webm"]);
   const [transparent, setTransparent] = useState(false);
   const [pattern, setPattern] = useState(begins<string>("pattern"));
   const [refused, setRefused] = useState("");
@@ -50,13 +51,17 @@ function Inside({ loop }: { loop: Loop }) {
   const start = async () => {
     setRefused("");
     try {
-      const options = { size, first, last, transparent, frames: sequence, videos, pattern };
+      const options = { width, height, first, last, transparent, stills, videos, pattern };
       await answered(client.POST("/api/bakes", { body: { effect: id, options } }));
       await queries.invalidateQueries({ queryKey: ["bakes", id] });
     } catch (e) {
       setRefused(e instanceof Error ? e.message : String(e));
     }
   };
+  const nothing = stills.length === 0 && videos.length === 0;
+  const side = (name: "width" | "height", value: number, set: (n: number) => void) => (
+    <NumberControl narrow whole label={`bake ${name}`} value={value} {...rangeOf(name)} onChange={set} />
+  );
   const row = (label: string, inside: React.ReactNode) => (
     <Flex align="center" gap="3" minH="8">
       <Text w="6rem" flexShrink={0} color="mist">
@@ -71,16 +76,12 @@ function Inside({ loop }: { loop: Loop }) {
         {row(
           "size",
           <>
-            <NumberControl
-              narrow
-              label="bake size"
-              whole
-              value={size}
-              soft={paramOf("BakeOptions", "size").soft}
-              hard={paramOf("BakeOptions", "size").hard}
-              onChange={setSize}
-            />
-            <Text color="mist">pixels square</Text>
+            {side("width", width, setWidth)}
+            <Text color="mist">×</Text>
+            {side("height", height, setHeight)}
+            <Text color="mist" flex="2">
+              pixels
+            </Text>
           </>,
         )}
         {row(
@@ -119,13 +120,7 @@ function Inside({ loop }: { loop: Loop }) {
             transparent
           </label>,
         )}
-        {row(
-          "sequence",
-          <label className="check">
-            <input type="checkbox" checked={sequence} onChange={(e) => setSequence(e.target.checked)} /> PNG
-            frames
-          </label>,
-        )}
+        {row("stills", <Kinds kinds={kindsOfStill()} chosen={stills} onChange={setStills} />)}
         {row(
           "file names",
           <Input
@@ -138,42 +133,24 @@ function Inside({ loop }: { loop: Loop }) {
             borderColor="line"
           />,
         )}
-        {row(
-          "videos",
-          <Flex gap="4" wrap="wrap">
-            {kindsOfVideo().map(({ kind, title, words }) => (
-              <label key={kind} className="check" title={words}>
-                <input
-                  type="checkbox"
-                  checked={videos.includes(kind as Video)}
-                  onChange={(e) =>
-                    setVideos((v) => (e.target.checked ? [...v, kind as Video] : v.filter((x) => x !== kind)))
-                  }
-                />{" "}
-                {title}
-              </label>
-            ))}
-          </Flex>,
-        )}
+        {row("videos", <Kinds kinds={kindsOfVideo()} chosen={videos} onChange={setVideos} />)}
         <Flex align="center" gap="4" mt="3">
           <Button
             rounded="full"
             size="sm"
             bg="glass"
             color="ink"
-            disabled={saving !== "saved" || faulty || (!sequence && videos.length === 0)}
+            disabled={saving !== "saved" || faulty || nothing}
             onClick={() => void start()}
             data-testid="start-bake"
           >
             {saving === "saved" ? "Bake" : "Saving first …"}
           </Button>
           {faulty && <Text color="coral">The effect has faults; mend them first.</Text>}
-          {!faulty && !sequence && videos.length === 0 && (
-            <Text color="coral">Choose frames, a video, or both.</Text>
-          )}
-          {!faulty && (sequence || videos.length > 0) && (
+          {!faulty && nothing && <Text color="coral">Choose frames, a video, or both.</Text>}
+          {!faulty && !nothing && (
             <Text color="mist">
-              {last - first} frames of {size} × {size}, {((last - first) / fps).toFixed(2)} s
+              {last - first} frames of {width} × {height}, {((last - first) / fps).toFixed(2)} s
             </Text>
           )}
           {!faulty && open > 0 && <Text color="coral">The loop does not close yet.</Text>}
@@ -205,6 +182,39 @@ function Inside({ loop }: { loop: Loop }) {
   );
 }
 
+const rangeOf = (name: string) => {
+  const { soft, hard } = paramOf("BakeOptions", name);
+  return { soft, hard };
+};
+
+/** Which kinds of file are made. */
+function Kinds<T extends string>({
+  kinds,
+  chosen,
+  onChange,
+}: {
+  kinds: { kind: string; title: string; words: string }[];
+  chosen: T[];
+  onChange: (kinds: T[]) => void;
+}) {
+  return (
+    <Flex gap="4" wrap="wrap">
+      {kinds.map(({ kind, title, words }) => (
+        <label key={kind} className="check" title={words}>
+          <input
+            type="checkbox"
+            checked={chosen.includes(kind as T)}
+            onChange={(e) =>
+              onChange(e.target.checked ? [...chosen, kind as T] : chosen.filter((k) => k !== kind))
+            }
+          />{" "}
+          {title}
+        </label>
+      ))}
+    </Flex>
+  );
+}
+
 /** One bake: its progress as it comes, and its files when it is done. */
 function Job({ job, onGone }: { job: BakeJob; onGone: () => void }) {
   const [now, setNow] = useState(job);
@@ -220,7 +230,7 @@ function Job({ job, onGone }: { job: BakeJob; onGone: () => void }) {
     return () => events.close();
   }, [job.id, job.state]);
   const part = now.total ? (now.done / now.total) * 100 : 0;
-  const videos = now.files.filter((f) => !f.endsWith(".png"));
+  const videos = now.files.filter((f) => kindsOfVideo().some(({ kind }) => f.endsWith(`.${kind}`)));
   return (
     <Box py="2" data-testid="bake-job" data-state={now.state}>
       <Flex align="center" gap="3">

@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { answered, type Bead, client, type Effect, type Schema } from "../api/client";
+import { type Answer, answered, type Bead, client, type Effect, type Schema } from "../api/client";
 import { useEditor } from "../document/editor";
 import { meshKey } from "../painter/mesh";
 
@@ -9,18 +9,31 @@ const SETTLED = 300;
 
 /** How often each value comes into a bead, as the core measures it over the shape and the turn. */
 export function useSignal(place: string): Schema["Signal"] | null {
-  const key = useSettled(useEditor((s) => before(s.document, place)));
-  const got = useQuery({
-    queryKey: ["signal", place, key],
-    placeholderData: keepPreviousData,
-    retry: false,
-    queryFn: async () => {
-      const document = useEditor.getState().document as unknown as Record<string, unknown>;
-      const [, strand, bead] = place.split("/");
-      return answered(client.POST("/api/signal", { body: { document, place: `${strand}/${bead}` } }));
-    },
-  });
-  return got.data ?? null;
+  const key = useSettled(useEditor((s) => upTo(s.document, place, 0)));
+  return useLookedAt(["signal", place, key], () => client.POST("/api/signal", { body: asked(place) }));
+}
+
+/** How often each value comes out of the bead that a number belongs to, moment by moment. */
+export function useOverTurn(place: string): Schema["OverTurn"] | null {
+  const key = useSettled(useEditor((s) => upTo(s.document, place, 1)));
+  const bead = place.split("/").slice(0, 3).join("/");
+  return useLookedAt(
+    ["over turn", bead, key],
+    () => client.POST("/api/over-turn", { body: asked(bead) }),
+    bead.startsWith("strands/"),
+  );
+}
+
+function useLookedAt<T>(queryKey: string[], ask: () => Promise<Answer<T>>, enabled = true): T | null {
+  const queryFn = () => answered(ask());
+  const got = useQuery({ queryKey, enabled, placeholderData: keepPreviousData, retry: false, queryFn });
+  return (enabled && got.data) || null;
+}
+
+function asked(place: string) {
+  const document = useEditor.getState().document as unknown as Record<string, unknown>;
+  const [, strand, bead] = place.split("/");
+  return { document, place: `${strand}/${bead}` };
 }
 
 /**
@@ -48,8 +61,8 @@ export function useResponse(bead: Bead | null, low: number, high: number): numbe
   return values;
 }
 
-/** All of the document that can change what comes into a bead. */
-function before(effect: Effect, place: string): string {
+/** All of the document that can change what comes into a bead, and with `more` what so many from it on make of it. */
+function upTo(effect: Effect, place: string, more: number): string {
   const [, strand, bead] = place.split("/");
   const row = effect.strands.findIndex((s) => s.id === strand);
   const above = effect.strands.slice(0, row).map((s) => [s.id, s.beads]);
@@ -59,7 +72,7 @@ function before(effect: Effect, place: string): string {
   // The shape is measured as it is shown, and as displacement moves it.
   const shape = stage && [meshKey(stage), stage.size];
   const moved = surface.channels?.displacement.length && [surface, effect.strands, effect.beacons];
-  return JSON.stringify([effect.turn, shape, moved, above, own.slice(0, at)]);
+  return JSON.stringify([effect.turn, shape, moved, above, own.slice(0, at + more)]);
 }
 
 function useSettled(text: string): string {

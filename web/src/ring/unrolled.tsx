@@ -2,6 +2,7 @@ import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { fieldsOf, paramOf } from "../api/catalogue";
 import { NumberControl } from "../bead/number";
+import { useOverTurn } from "../bead/signal";
 import { edit, useEditor } from "../document/editor";
 import { type Grip, type Track, useWrong } from "../document/moving";
 import { isMotion, paramAt, putAt, valueAt } from "../document/place";
@@ -103,6 +104,7 @@ function Unrolled({ loop, track, tracks }: { loop: Loop; track: Track; tracks: T
           />
         </svg>
       </Box>
+      <Made place={track.place} />
       <Strip loop={loop} w={room.w} turn={turn} />
       <Chosen track={track} />
     </Flex>
@@ -249,6 +251,57 @@ function Overlays({ track, tracks }: { track: Track; tracks: Track[] }) {
         </Flex>
       ))}
     </Flex>
+  );
+}
+
+/** What the bead makes over the turn: each column a moment, brighter where more of the shape has that value. */
+function Made({ place }: { place: string }) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const made = useOverTurn(place);
+  useEffect(() => {
+    const c = canvas.current?.getContext("2d");
+    if (!made || !c) return;
+    const high = made.moments[0].length;
+    const picture = c.createImageData(made.moments.length, high);
+    made.moments.forEach((parts, x) => {
+      parts.forEach((part, i) => {
+        const at = 4 * ((high - 1 - i) * made.moments.length + x);
+        // Small parts are seen too.
+        picture.data.set([111, 214, 186, 255 * Math.min(1, Math.sqrt(2 * part))], at);
+      });
+    });
+    c.putImageData(picture, 0, 0);
+  }, [made]);
+  if (!made) return null;
+  const end = (n: number) => Number(n.toPrecision(2));
+  return (
+    <Box position="relative" ml={`${LEFT}px`} mr={`${RIGHT}px`} mb="2" h="48px" bg="deep" data-testid="made">
+      <canvas
+        ref={canvas}
+        width={made.moments.length}
+        height={made.moments[0].length}
+        role="img"
+        aria-label={`What the bead makes over the turn, from ${end(made.low)} to ${end(made.high)}`}
+        style={{ width: "100%", height: "100%", display: "block" }}
+      />
+      <Text position="absolute" right="100%" top="-2px" mr="2" fontFamily="mono" fontSize="11px" color="mist">
+        {end(made.high)}
+      </Text>
+      <Text position="absolute" right="100%" top="16px" mr="2" fontSize="11px" color="mist">
+        makes
+      </Text>
+      <Text
+        position="absolute"
+        right="100%"
+        bottom="-2px"
+        mr="2"
+        fontFamily="mono"
+        fontSize="11px"
+        color="mist"
+      >
+        {end(made.low)}
+      </Text>
+    </Box>
   );
 }
 

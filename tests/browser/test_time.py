@@ -96,10 +96,11 @@ def test_a_key_and_the_hand_are_moved_by_a_finger(page: Page, server):
     unrolled = page.get_by_test_id("unrolled")
     expect(unrolled.get_by_test_id("made")).to_be_visible()
     curve = unrolled.get_by_role("button", name="The curve of level of threshold in Gate; + adds a point at the hand")
-    box = curve.bounding_box()
-    # Half way, in time and in value, from the last key to the first; what is touched is 14 pixels wide.
-    down = (moved["value"] - (0.3 + 0.17) / 2) / (moved["value"] - 0.17)
-    at = {"x": box["x"] + 7 + (box["width"] - 14) * 0.875, "y": box["y"] + 7 + (box["height"] - 14) * down}
+    along = """e => {
+      const p = e.getPointAtLength(0.9 * e.getTotalLength()), r = e.ownerSVGElement.getBoundingClientRect();
+      return {x: r.left + p.x, y: r.top + p.y};
+    }"""
+    at = curve.evaluate(along)
     fingers.send("Input.dispatchTouchEvent", {"type": "touchStart", "touchPoints": [at]})
     fingers.send("Input.dispatchTouchEvent", {"type": "touchEnd", "touchPoints": []})
     expect(unrolled.get_by_role("slider", name="level of threshold in Gate, key 4 of 4, unrolled")).to_be_visible()

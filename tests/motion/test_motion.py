@@ -8,9 +8,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.documents import bead, data, strand
 from whorl.beads.catalogue import CATALOGUE
+from whorl.effect import BadEffect, read
 from whorl.effect.described import fields
-from whorl.effect.places import param_at
+from whorl.effect.places import changed, param_at
 from whorl.effect.stage import Lamp
 from whorl.effect.surface import Surface
 from whorl.effect.tree import motions
@@ -19,6 +21,7 @@ from whorl.motion import flicker
 from whorl.motion.keys import solved
 from whorl.motion.kind import Times
 from whorl.motion.values import Track, begin, closing, mended, rows, value
+from whorl.plan.build import build
 
 SCROLL = CATALOGUE["scroll"].param("offset")
 ANGLE = CATALOGUE["rotate"].param("angle")
@@ -261,3 +264,35 @@ def test_a_motion_begins_within_the_hard_range_wherever_the_number_stands(kind):
             if not (kind == "drift" and param.wrap is not None):
                 assert all(low - 1e-3 * abs(low) <= x <= high + 1e-3 * abs(high) for x in inside), (param, start)
             assert max(inside) > min(inside)
+
+
+VALUES = st.floats(-30, 30)
+WILD = st.one_of(
+    st.builds(lambda a, b, c: {"motion": "sway", "amount": a, "base": b, "cycles": c}, VALUES, VALUES, VALUES),
+    st.builds(lambda a, b: {"motion": "pulse", "low": a, "high": b}, VALUES, VALUES),
+    st.builds(lambda a, b: {"motion": "flicker", "low": a, "high": b}, VALUES, VALUES),
+    st.builds(
+        lambda a, b, h: {
+            "motion": "keys",
+            "keys": [{"phase": 0.0, "value": a, "ease": "shaped", "after": {"by": h}}, {"phase": 0.4, "value": b}],
+        },
+        *[VALUES] * 3,
+    ),
+)
+
+
+@given(WILD)
+def test_a_motion_that_leaves_its_range_is_told_with_mends_that_hold_it(motion):
+    document = data(strand("s", bead("uv"), bead("noise", gain=motion)))
+    low, high = CATALOGUE["noise"].param("gain").hard
+    try:
+        build(read(document))
+    except BadEffect as e:
+        [problem] = e.problems
+        words = [m.words for m in problem.mends]
+        assert words[0] == "keep it within its range" and words[1].startswith("set it to")
+        for mend in problem.mends:
+            [change] = mend.changes
+            plan = build(changed(read(document), change.place, change.value))
+            moved = next(u for u in plan.uniforms if u.place == change.place)
+            assert all(low - 1e-8 <= moved.at(p)[0] <= high + 1e-8 for p in plan.effect.turn.phases)

@@ -14,7 +14,7 @@ from whorl.effect.document import ASKED
 from whorl.effect.tree import motions, of_part, tree
 from whorl.plan.graph import CAMERA
 from whorl.shapes import SHAPES
-from whorl.stage.ready import CONDITIONS, READY, UNSEEN
+from whorl.stage.ready import CONDITIONS, ON_SHAPES, READY, UNSEEN
 
 routes = APIRouter()
 
@@ -35,6 +35,7 @@ def _catalogue() -> m.Catalogue:
             "motions": motions(),
             "stages": READY,
             "conditions": CONDITIONS,
+            "on_shapes": ON_SHAPES,
             "unseen": UNSEEN,
             "shapes": [{"name": s.name, "words": s.words, "close": s.close} for s in SHAPES.values()],
             "strength": described_param(STRENGTH),

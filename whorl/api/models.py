@@ -14,7 +14,7 @@ from whorl.effect.problems import Problem
 from whorl.effect.stage import Stage
 from whorl.effect.tree import motions
 from whorl.effect.value import Finite, Motion
-from whorl.stage.ready import BadCondition, ReadyStage
+from whorl.stage.ready import Condition, ReadyStage
 from whorl.store.bakes import Job
 from whorl.store.effects import Kept
 
@@ -564,7 +564,8 @@ class Catalogue(BaseModel):
     stages: list[ReadyStage]
     #: Numbers that people are asked for and the document does not keep.
     asked: dict[str, ParamInfo]
-    conditions: list[BadCondition]
+    conditions: list[Condition]
+    on_shapes: list[Condition]
     #: What is less bright everywhere cannot be seen, of what a screen shows at the most.
     unseen: float
     shapes: list[ShapeInfo]

@@ -1,26 +1,10 @@
 """A finding: what is so, where, and what would mend it."""
 
-from typing import Any
-
 from pydantic import BaseModel
 
+from whorl.effect.problems import Change, Mend
 
-class Change(BaseModel):
-    """A value at a place of the document."""
-
-    place: str
-    value: Any
-
-
-class Mend(BaseModel):
-    """One named way to mend a finding: all its changes together, which is one step of undo."""
-
-    words: str
-    changes: list[Change]
-
-    @classmethod
-    def of(cls, words: str, *changes: tuple[str, Any]) -> "Mend":
-        return cls(words=words, changes=[Change(place=place, value=value) for place, value in changes])
+__all__ = ["Change", "Finding", "Mend"]
 
 
 class Finding(BaseModel):

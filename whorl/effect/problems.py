@@ -1,18 +1,40 @@
 """What is wrong with a document, where, and what would be right."""
 
+from typing import Any
+
 from pydantic import BaseModel
+
+
+class Change(BaseModel):
+    """A value at a place of the document."""
+
+    place: str
+    value: Any
+
+
+class Mend(BaseModel):
+    """One named way to mend a fault or a finding: all its changes together, which is one step of undo."""
+
+    words: str
+    changes: list[Change]
+
+    @classmethod
+    def of(cls, words: str, *changes: tuple[str, Any]) -> "Mend":
+        return cls(words=words, changes=[Change(place=place, value=value) for place, value in changes])
 
 
 class Problem(BaseModel):
     """One fault in plain words.
 
     `place` is a path as uniforms use it: "strands/mist/b5/scale", "surface/emission/0",
-    "turn/seconds", or "" for the whole document. `cause` is the strand whose fault this one follows from.
+    "turn/seconds", or "" for the whole document. `cause` is the strand whose fault this one follows from;
+    `mends` are in the order in which they are likely wanted.
     """
 
     place: str
     words: str
     cause: str = ""
+    mends: list[Mend] = []
 
 
 def not_here(name: str) -> str:

@@ -16,6 +16,7 @@ from whorl.motion.kind import (
     Times,
     alone,
     changed,
+    clamped,
     default,
     eased,
     fill,
@@ -74,6 +75,10 @@ class Flickering(Kind[Flicker]):
 
     def shifted(self, motion: Flicker, param: Param, by: float) -> Flicker:
         return motion.model_copy(update={"start": neat((motion.start - by) % 1.0)})
+
+    def held(self, motion: Flicker, param: Param) -> Flicker:
+        ends = {"low": clamped(param, motion.low), "high": clamped(param, motion.high)}
+        return motion.model_copy(update=ends)
 
     def begun(self, start: Start) -> Flicker:
         there = start.first(start.here + start.way * start.reach, start.now)

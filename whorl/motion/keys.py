@@ -19,6 +19,7 @@ from whorl.motion.kind import (
     Times,
     alone,
     changed,
+    clamped,
     default,
     eased,
     fill,
@@ -158,6 +159,16 @@ class Keyed(Kind[Keys]):
         )
         return motion.model_copy(update={"keys": turned[::-1]})
 
+    def held(self, motion: Keys, param: Param) -> Keys:
+        # Level handles lead nowhere beyond the keys.
+        keys = [
+            k.model_copy(
+                update={"value": clamped(param, k.value), "before": _level(k.before), "after": _level(k.after)}
+            )
+            for k in motion.keys
+        ]
+        return motion.model_copy(update={"keys": tuple(keys)})
+
     def begun(self, start: Start) -> Keys:
         there = start.first(start.here + start.way * start.reach, start.now)
         keys = (Key(phase=0.0, value=start.first(start.here, start.now)), Key(phase=0.5, value=there))
@@ -168,6 +179,10 @@ class Keyed(Kind[Keys]):
 
     def quickest(self, motion: Keys) -> float:
         return len(motion.keys) / 2
+
+
+def _level(handle: Handle | None) -> Handle | None:
+    return None if handle is None else handle.model_copy(update={"by": 0.0})
 
 
 def _way(a: Key, b: Key, start: Rows, end: Rows, t: NDArray[np.float64]) -> Rows:

@@ -172,6 +172,10 @@ class Kind(ABC, Generic[M]):
         """From its end to its start; None where it has no such form."""
         return None
 
+    def held(self, motion: M, param: Param) -> M:
+        """The same motion with its numbers brought within the param's hard range, as far as it has a form for that."""
+        return motion
+
     def rounds(self, motion: M, param: Param, axis: int) -> float | None:
         """How often it goes one round on an axis that only ever goes on; None where it comes back by itself."""
         return None
@@ -207,6 +211,13 @@ def fill(given: Amount | None, rest: Sequence[float]) -> Numbers:
 def default(param: Param) -> Numbers:
     """What a param is where nothing is given."""
     return tuple(param.default)  # type: ignore[arg-type]
+
+
+def clamped(param: Param, given: Amount | None) -> Amount | None:
+    """A number or a few, each brought within the hard range."""
+    if given is None:
+        return None
+    return tuple(within(param, x) for x in given) if isinstance(given, tuple) else within(param, given)
 
 
 def changed(given: Amount | None, rest: Sequence[float], axis: int, value: float) -> Amount:

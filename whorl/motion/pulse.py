@@ -16,6 +16,7 @@ from whorl.motion.kind import (
     Times,
     alone,
     changed,
+    clamped,
     column,
     default,
     eased,
@@ -105,6 +106,10 @@ class Pulsing(Kind[Pulse]):
         start = neat((sum(self.shares(motion)) - motion.cycles - motion.start) % 1.0)
         other = {"rise": motion.fall, "fall": motion.rise, "rising": motion.falling, "falling": motion.rising}
         return motion.model_copy(update={**other, "start": start})
+
+    def held(self, motion: Pulse, param: Param) -> Pulse:
+        ends = {"low": clamped(param, motion.low), "high": clamped(param, motion.high)}
+        return motion.model_copy(update=ends)
 
     def begun(self, start: Start) -> Pulse:
         there = start.first(start.here + start.way * start.reach, start.now)

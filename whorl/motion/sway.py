@@ -17,6 +17,7 @@ from whorl.motion.kind import (
     Times,
     alone,
     changed,
+    clamped,
     column,
     default,
     fill,
@@ -38,6 +39,14 @@ class Swaying(Kind[Sway]):
     def closing(self, motion: Sway, param: Param, axis: int, wrap: float, others: Others = alone) -> Closing:
         moved = fill(motion.amount, nothing(param))[axis] != 0
         return whole_cycles(motion, axis, moved)
+
+    def held(self, motion: Sway, param: Param) -> Sway:
+        low, high = param.hard
+        base = fill(clamped(param, motion.base), default(param))
+        amounts = fill(motion.amount, nothing(param))
+        reach = [math.copysign(min(abs(a), b - low, high - b), a) for a, b in zip(amounts, base, strict=True)]
+        one = param.size == 1
+        return motion.model_copy(update={"base": base[0] if one else base, "amount": reach[0] if one else tuple(reach)})
 
     def begun(self, start: Start) -> Sway:
         low, high = start.param.hard

@@ -47,6 +47,19 @@ class Track:
         return rows(self.motion, self.param, Times.of(phases, self.looping, self.others))
 
 
+def held(motion: Motion, param: Param, times: Times) -> Motion | None:
+    """The motion kept within the param's hard range; None where its kind has no form for that."""
+    made: Motion = HOW[type(motion)].held(motion, param)
+    return None if len(outside(rows(made, param, times), param)) else made
+
+
+def outside(made: Rows, param: Param) -> NDArray[np.float64]:
+    """Those of a motion's values that lie outside the param's hard range, by more than sums of decimals are off."""
+    low, high = param.hard
+    beyond = made[(made < low - 1e-9) | (made > high + 1e-9)]
+    return np.asarray(beyond)
+
+
 def closing(motion: Motion, param: Param, period: Numbers = (0.0, 0.0, 0.0), others: Others = alone) -> list[Closing]:
     """What each axis of a motion does at the join of a turn that loops.
 

@@ -2,6 +2,7 @@
 
 from whorl.effect.stage import Backdrop, Floor, Lamp, Lamps, Neighbours, Post, Sky
 from whorl.effect.value import Model
+from whorl.shapes import SHAPES
 
 
 class ReadyStage(Model):
@@ -65,14 +66,16 @@ READY = (
 )
 
 
-class BadCondition(Model):
-    """A way to look at an effect in which effects tend to fail: under a ready stage, or with another camera.
+class Condition(Model):
+    """A way to look at an effect in which effects tend to fail: under a ready stage, with another camera, on another
+    shape.
 
     `camera` replaces numbers of the camera, `turned` adds to its yaw; a shape in `instead` has its own.
     """
 
     name: str
     stage: str | None = None
+    shape: str | None = None
     turned: float = 0.0
     camera: dict[str, float] = {}
     instead: dict[str, dict[str, float]] = {}
@@ -82,9 +85,12 @@ class BadCondition(Model):
 UNSEEN = 6 / 255
 
 CONDITIONS = (
-    BadCondition(name="bright day", stage="bright day"),
-    BadCondition(name="the black", stage="black"),
-    BadCondition(name="from behind", turned=180.0),
+    Condition(name="bright day", stage="bright day"),
+    Condition(name="the black", stage="black"),
+    Condition(name="from behind", turned=180.0),
     # What lies flat is edge-on at eye level, what stands when seen from its side.
-    BadCondition(name="near edge-on", camera={"yaw": 84.0, "pitch": 4.0}, instead={"level": {"pitch": 4.0}}),
+    Condition(name="near edge-on", camera={"yaw": 84.0, "pitch": 4.0}, instead={"level": {"pitch": 4.0}}),
 )
+
+#: On every shape that needs no file.
+ON_SHAPES = tuple(Condition(name=name, shape=name) for name in SHAPES if name != "mesh")

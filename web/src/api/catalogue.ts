@@ -34,7 +34,7 @@ export const paramOf = (part: string, name: string): ParamInfo =>
 export const defaults = () => known.defaults;
 export const motions = () => known.motions;
 export const readyStages = () => known.stages;
-export const badConditions = () => known.conditions;
+export const tries = () => ({ conditions: known.conditions, shapes: known.on_shapes });
 export const unseen = () => known.unseen;
 export const shapes = () => known.shapes;
 /** A number that people are asked for and the document does not keep. */

@@ -965,39 +965,6 @@ export interface components {
             second: number[];
         };
         /**
-         * BadCondition
-         * @description A way to look at an effect in which effects tend to fail: under a ready stage, or with another camera.
-         *
-         *     `camera` replaces numbers of the camera, `turned` adds to its yaw; a shape in `instead` has its own.
-         */
-        BadCondition: {
-            /** Name */
-            name: string;
-            /** Stage */
-            stage?: string | null;
-            /**
-             * Turned
-             * @default 0
-             */
-            turned: number;
-            /**
-             * Camera
-             * @default {}
-             */
-            camera: {
-                [key: string]: number;
-            };
-            /**
-             * Instead
-             * @default {}
-             */
-            instead: {
-                [key: string]: {
-                    [key: string]: number;
-                };
-            };
-        };
-        /**
          * BakeJob
          * @description A bake as it stands.
          */
@@ -1370,7 +1337,9 @@ export interface components {
                 [key: string]: components["schemas"]["ParamInfo"];
             };
             /** Conditions */
-            conditions: components["schemas"]["BadCondition"][];
+            conditions: components["schemas"]["Condition"][];
+            /** On Shapes */
+            on_shapes: components["schemas"]["Condition"][];
             /** Unseen */
             unseen: number;
             /** Shapes */
@@ -1613,6 +1582,42 @@ export interface components {
             passes: components["schemas"]["FilterPass"][];
             /** Pictures */
             pictures: components["schemas"]["PictureInfo"][];
+        };
+        /**
+         * Condition
+         * @description A way to look at an effect in which effects tend to fail: under a ready stage, with another camera, on another
+         *     shape.
+         *
+         *     `camera` replaces numbers of the camera, `turned` adds to its yaw; a shape in `instead` has its own.
+         */
+        Condition: {
+            /** Name */
+            name: string;
+            /** Stage */
+            stage?: string | null;
+            /** Shape */
+            shape?: string | null;
+            /**
+             * Turned
+             * @default 0
+             */
+            turned: number;
+            /**
+             * Camera
+             * @default {}
+             */
+            camera: {
+                [key: string]: number;
+            };
+            /**
+             * Instead
+             * @default {}
+             */
+            instead: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
         };
         /**
          * ConditionInfo
@@ -2572,7 +2577,7 @@ export interface components {
         };
         /**
          * Mend
-         * @description One named way to mend a finding: all its changes together, which is one step of undo.
+         * @description One named way to mend a fault or a finding: all its changes together, which is one step of undo.
          */
         Mend: {
             /** Words */
@@ -3026,7 +3031,8 @@ export interface components {
          * @description One fault in plain words.
          *
          *     `place` is a path as uniforms use it: "strands/mist/b5/scale", "surface/emission/0",
-         *     "turn/seconds", or "" for the whole document. `cause` is the strand whose fault this one follows from.
+         *     "turn/seconds", or "" for the whole document. `cause` is the strand whose fault this one follows from;
+         *     `mends` are in the order in which they are likely wanted.
          */
         Problem: {
             /** Place */
@@ -3038,6 +3044,11 @@ export interface components {
              * @default
              */
             cause: string;
+            /**
+             * Mends
+             * @default []
+             */
+            mends: components["schemas"]["Mend"][];
         };
         /**
          * Pulse

@@ -290,7 +290,7 @@ export async function begin(
 }
 
 /** What a finding says, and a button for each way to mend it. */
-export function Mend({ finding }: { finding: Finding }) {
+export function Mend({ finding }: { finding: Pick<Finding, "words" | "mends"> }) {
   return (
     <Flex align="center" gap="3" mt="1" color="coral" role="alert" wrap="wrap">
       <Text flex="1" minW="12rem">

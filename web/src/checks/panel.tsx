@@ -74,7 +74,7 @@ function Fault({ problem, named }: { problem: Problem; named: (place: string) =>
   return (
     <Box borderLeft="2px solid" borderColor="coral" pl="3">
       <Place name={named(problem.place)} onClick={() => goTo(problem.place)} />
-      <Text color="coral">{problem.words}</Text>
+      <Mend finding={problem} />
     </Box>
   );
 }

@@ -66,6 +66,6 @@ async function compile(document: Effect) {
   } catch (e) {
     if (ticket !== latest) return;
     const words = e instanceof Error ? e.message : String(e);
-    useEditor.setState({ problems: [{ place: "", words, cause: "" }], compiling: false });
+    useEditor.setState({ problems: [{ place: "", words, cause: "", mends: [] }], compiling: false });
   }
 }

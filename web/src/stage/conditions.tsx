@@ -1,51 +1,80 @@
 import { Button, Flex, Grid, Text } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
-import { badConditions, readyStages, setBy, unseen } from "../api/catalogue";
+import { readyStages, setBy, tries, unseen } from "../api/catalogue";
 import { answered, client, type Effect, type Schema } from "../api/client";
-import { derived, useEditor } from "../document/editor";
+import { derived, edit, useEditor } from "../document/editor";
 import { structure } from "../document/tree";
 import { Feeder } from "../painter/numbers";
 import { painter } from "../painter/painter";
 import type { Source } from "../painter/small";
 import { SmallPicture } from "../painter/small-picture";
 import { frameOf, usePlayback } from "../playback/playback";
-import { toggleTrying, useRoom } from "../studio/room";
+import { type Trying, tryOn, useRoom } from "../studio/room";
 
-type Condition = Schema["BadCondition"];
+type Condition = Schema["Condition"];
 
 /** An effect as it is looked at under a condition. */
-function under(effect: Effect, { stage, turned, camera, instead }: Condition): Effect {
+function under(effect: Effect, { stage, shape, turned, camera, instead }: Condition): Effect {
   const ready = readyStages().find((r) => r.name === stage);
   const seen = effect.stage.camera;
   const moved = { ...seen, yaw: seen.yaw + turned, ...(instead[effect.stage.shape] ?? camera) };
-  return { ...effect, stage: { ...effect.stage, ...(ready && setBy(ready)), camera: moved } };
+  const on = shape as Effect["stage"]["shape"] | null;
+  return {
+    ...effect,
+    stage: { ...effect.stage, ...(ready && setBy(ready)), ...(on && { shape: on }), camera: moved },
+  };
 }
 
-/** The effect where effects tend to fail, in the stage's place. */
-export function BadConditions({ side }: { side: number }) {
-  const each = Math.floor((side - 64) / 2) - 30;
+/** The effect where effects tend to fail, or on every shape, in the stage's place. */
+export function Tried({ what, side }: { what: Trying; side: number }) {
+  const all = tries()[what];
+  const columns = Math.ceil(Math.sqrt(all.length));
+  const rows = Math.ceil(all.length / columns);
+  const each = Math.floor((side - 44) / Math.max(columns, rows)) - 30;
   return (
     <Flex direction="column" align="center" justify="center" gap="2" position="absolute" inset="0">
-      <Grid templateColumns="repeat(2, auto)" gap="3" data-testid="conditions">
-        {badConditions().map((c) => (
+      <Grid templateColumns={`repeat(${columns}, auto)`} gap={columns > 2 ? "1" : "3"} data-testid={what}>
+        {all.map((c) => (
           <Small key={c.name} condition={c} size={each} />
         ))}
       </Grid>
-      <Button size="xs" variant="outline" onClick={toggleTrying} autoFocus>
+      <Button size="xs" variant="outline" onClick={() => tryOn(null)} autoFocus>
         back to the stage
       </Button>
     </Flex>
   );
 }
 
-/** Opens the check in bad conditions, and closes it. */
-export function TryConditions() {
+/** Opens the check in bad conditions, or on many shapes, and closes it. */
+export function TryIt() {
   const trying = useRoom((s) => s.trying);
-  return (
-    <Button size="xs" variant="outline" mt="2" aria-pressed={trying} onClick={toggleTrying}>
-      {trying ? "close the check" : "check in bad conditions"}
+  const button = (what: Trying, words: string) => (
+    <Button
+      size="xs"
+      variant="outline"
+      aria-pressed={trying === what}
+      onClick={() => tryOn(trying === what ? null : what)}
+    >
+      {words}
     </Button>
   );
+  return (
+    <Flex gap="2" mt="2" wrap="wrap">
+      {button("conditions", "check in bad conditions")}
+      {button("shapes", "try on many shapes")}
+    </Flex>
+  );
+}
+
+/** Programs for these are made one after another, so that the page stays at hand. */
+let making: Promise<unknown> = Promise.resolve();
+
+/** Puts the effect on a shape for good, and shows the stage again. */
+function use({ shape }: Condition) {
+  edit((d) => {
+    d.stage.shape = shape as Effect["stage"]["shape"];
+  });
+  tryOn(null);
 }
 
 function Small({ condition, size }: { condition: Condition; size: number }) {
@@ -73,7 +102,12 @@ function Small({ condition, size }: { condition: Condition; size: number }) {
       source.current = { drawable, effect, feeder: new Feeder(), frame: 0 };
       setWrong("");
     };
-    const timer = window.setTimeout(() => draw().catch((e: Error) => setWrong(e.message)), 250);
+    const next = async () => {
+      if (!gone) await draw().catch((e: Error) => setWrong(e.message));
+    };
+    const timer = window.setTimeout(() => {
+      making = making.then(next);
+    }, 250);
     return () => {
       gone = true;
       window.clearTimeout(timer);
@@ -105,9 +139,20 @@ function Small({ condition, size }: { condition: Condition; size: number }) {
   return (
     <Flex ref={here} direction="column" align="center" gap="1">
       <SmallPicture source={shown.current} place={null} size={size} pixels={size} square />
-      <Text color={wrong || dark ? "coral" : "mist"} fontSize="11.5px" textAlign="center">
-        {wrong || (dark ? `${condition.name}: nothing of it can be seen` : condition.name)}
-      </Text>
+      {condition.shape && !wrong ? (
+        <button type="button" className="link" onClick={() => use(condition)} title="Put the effect on it">
+          {condition.name}
+        </button>
+      ) : (
+        <Text
+          color={wrong || dark ? "coral" : "mist"}
+          fontSize="11.5px"
+          textAlign="center"
+          maxW={`${size}px`}
+        >
+          {wrong || (dark ? `${condition.name}: nothing of it can be seen` : condition.name)}
+        </Text>
+      )}
     </Flex>
   );
 }

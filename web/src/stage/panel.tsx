@@ -4,7 +4,7 @@ import { edit, useEditor } from "../document/editor";
 import { actsAt, fieldsAt, find } from "../document/tree";
 import { ColourAt, FieldPick, FieldRow, fieldOf, NumberAt, useFields } from "../field";
 import { BeaconsPanel } from "./beacons";
-import { TryConditions } from "./conditions";
+import { TryIt } from "./conditions";
 import { type Loop, useDrawing } from "./drawing";
 import { HitsPanel } from "./hits";
 import { LightPanel } from "./light";
@@ -88,7 +88,7 @@ export function StagePanel({ loop }: { loop: Loop }) {
         <Row label="views">
           <SavedViews />
         </Row>
-        <TryConditions />
+        <TryIt />
       </Box>
       <Box flex="1" minW="0">
         <LightPanel loop={loop} />

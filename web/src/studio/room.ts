@@ -1,5 +1,7 @@
 import { create } from "zustand";
 
+export type Trying = "conditions" | "shapes";
+
 type Room = {
   /** Pixels that a bead's panel is high. */
   height: number;
@@ -9,8 +11,8 @@ type Room = {
   beside: boolean;
   /** Too narrow or too low for columns: everything stands below one another. */
   stacked: boolean;
-  /** The effect is looked at in bad conditions, in the stage's place. */
-  trying: boolean;
+  /** The effect is looked at in bad conditions, or on many shapes, in the stage's place. */
+  trying: Trying | null;
 };
 
 const KEY = "whorl panel height";
@@ -24,7 +26,7 @@ export const useRoom = create<Room>()(() => ({
   wide: false,
   beside: BESIDE.matches,
   stacked: STACKED.matches,
-  trying: false,
+  trying: null,
 }));
 
 BESIDE.addEventListener("change", (e) => useRoom.setState({ beside: e.matches }));
@@ -36,4 +38,4 @@ export function setHeight(height: number) {
 }
 
 export const toggleWide = () => useRoom.setState((s) => ({ wide: !s.wide }));
-export const toggleTrying = () => useRoom.setState((s) => ({ trying: !s.trying }));
+export const tryOn = (trying: Trying | null) => useRoom.setState({ trying });

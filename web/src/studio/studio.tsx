@@ -22,7 +22,7 @@ import { go } from "../route";
 import type { Place } from "../sheet/finder";
 import { Sheet } from "../sheet/sheet";
 import { bringLooks, CompareRow } from "../stage/compare";
-import { BadConditions } from "../stage/conditions";
+import { Tried } from "../stage/conditions";
 import { Loop } from "../stage/drawing";
 import { useHits } from "../stage/hits";
 import { MomentsRow, useMoments } from "../stage/moments";
@@ -330,7 +330,7 @@ function Left({ loop }: { loop: Loop }) {
         <Box visibility={trying ? "hidden" : undefined}>
           <Ring diameter={diameter}>{(inner) => <Stage loop={loop} diameter={inner} />}</Ring>
         </Box>
-        {trying && <BadConditions side={diameter} />}
+        {trying && <Tried what={trying} side={diameter} />}
       </Box>
       <Transport />
       <Box mt="2">

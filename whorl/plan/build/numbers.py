@@ -2,14 +2,16 @@
 
 from collections.abc import Sequence
 
+import numpy as np
+
 from whorl.beads.spec import LISTS, Numbers, Param
 from whorl.effect import places
 from whorl.effect.document import Effect
-from whorl.effect.problems import Problem
+from whorl.effect.problems import Mend, Problem
 from whorl.effect.value import MOTIONS, Apart, Drift, Point, Stop
 from whorl.motion.followed import Unfollowed, others
-from whorl.motion.kind import fill
-from whorl.motion.values import Track, amounts
+from whorl.motion.kind import Times, fill
+from whorl.motion.values import Track, amounts, held, outside
 from whorl.plan.graph import Plan, Uniform
 
 #: The phase of the turn, as a number in motion.
@@ -22,9 +24,9 @@ class Faults:
     def __init__(self) -> None:
         self.problems: list[Problem] = []
 
-    def fault(self, place: str, words: str, cause: str = "") -> None:
-        """Something that is wrong, where, and the strand whose fault it follows from."""
-        self.problems.append(Problem(place=place, words=words, cause=cause))
+    def fault(self, place: str, words: str, cause: str = "", mends: Sequence[Mend] = ()) -> None:
+        """Something that is wrong, where, the strand whose fault it follows from, and what would mend it."""
+        self.problems.append(Problem(place=place, words=words, cause=cause, mends=list(mends)))
 
 
 class Uniforms:
@@ -79,7 +81,8 @@ class Uniforms:
         given = fill(value, default)
         for x in given:
             if not param.hard[0] <= x <= param.hard[1]:
-                self.fault(place, f"{param.name} goes from {param.hard[0]:g} to {param.hard[1]:g}, not {x:g}")
+                words = f"{param.name} goes from {param.hard[0]:g} to {param.hard[1]:g}, not {x:g}"
+                self.fault(place, words, mends=[_set(place, param, given)])
                 break
         return tuple(float(round(x)) for x in given) if param.whole else given
 
@@ -112,11 +115,20 @@ class Uniforms:
         except Unfollowed as e:
             self.fault(place, e.words)
             return
-        low, high = param.hard
-        outside = made[(made < low) | (made > high)]
-        if len(outside):
-            words = f"in motion {param.name} reaches {outside[0]:g}; it goes from {low:g} to {high:g}"
-            self.fault(place, words)
+        if len(beyond := outside(made, param)):
+            low, high = param.hard
+            words = f"in motion {param.name} reaches {beyond[0]:g}; it goes from {low:g} to {high:g}"
+            kept = held(motion, param, Times(np.asarray(self.effect.turn.phases), track.looping, self.others))
+            mends = [] if kept is None else [Mend.of("keep it within its range", (place, kept))]
+            self.fault(place, words, mends=[*mends, _set(place, param, made[0])])
+
+
+def _set(place: str, param: Param, numbers: Sequence[float]) -> Mend:
+    """Standing still, as near as its range allows."""
+    low, high = param.hard
+    near = [float(min(max(x, low), high)) for x in numbers]
+    words = " · ".join(f"{x:g}" for x in near)
+    return Mend.of(f"set it to {words}", (place, near[0] if len(near) == 1 else near))
 
 
 def _row(point: Stop | Point) -> tuple[float, ...]:

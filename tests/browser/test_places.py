@@ -10,6 +10,7 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.test_agreement import pixels
 from tests.browser.test_studio import fresh
+from whorl.stage.ready import ON_SHAPES
 
 
 def saved(page: Page, server, id: str) -> dict:
@@ -151,9 +152,20 @@ def test_a_look_is_kept_and_compared_and_bad_conditions_are_shown(page: Page, se
     for _ in range(80):
         lights = [c.evaluate(sample) for c in shots.locator("canvas").all()]
         if min(lights) > 160 * 160 * 255 and len({round(x) for x in lights}) == 4:
-            return
+            break
         time.sleep(0.5)
-    raise AssertionError(f"not all four are drawn: {lights}")
+    else:
+        raise AssertionError(f"not all four are drawn: {lights}")
+
+
+def test_an_effect_is_tried_on_every_shape_and_put_on_one(page: Page, server):
+    id = fresh(page, server, "fog-gate")
+    stage_tab(page).get_by_role("button", name="try on many shapes").click()
+    shapes = page.get_by_test_id("shapes")
+    expect(shapes.locator("canvas:not([data-waiting])")).to_have_count(len(ON_SHAPES), timeout=60000)
+    shapes.get_by_role("button", name="ring", exact=True).click()
+    expect(shapes).to_have_count(0)
+    assert saved(page, server, id)["stage"]["shape"] == "ring"
 
 
 def test_a_shape_grows_before_a_picture_and_a_lamp_is_set_moving(page: Page, server, tmp_path):

@@ -96,6 +96,20 @@ def test_without_uv_it_has_those_of_the_box_around_it():
     assert made.uvs[top, 0] == pytest.approx(made.positions[top, 0] / 2 + 0.5)
 
 
+@pytest.mark.parametrize("kind", KINDS)
+def test_without_uv_no_triangle_is_stretched_over_two_sides_of_the_box(kind):
+    """A projection along the axis that a face looks to most keeps at least 1/√3 of its area, and lengthens nothing."""
+    made = fitted(read_solid(written(kind, trimesh.creation.icosphere(subdivisions=3, radius=3))), "y")
+    there, uv = made.positions.astype(float)[made.triangles], made.uvs.astype(float)[made.triangles]
+    extent = np.ptp(made.positions, axis=0).max()
+    for a, b in ((0, 1), (1, 2), (2, 0)):
+        along = np.linalg.norm(uv[:, a] - uv[:, b], axis=1) * extent
+        assert (along <= np.linalg.norm(there[:, a] - there[:, b], axis=1) * 1.01).all()
+    area = np.linalg.norm(np.cross(there[:, 1] - there[:, 0], there[:, 2] - there[:, 0]), axis=1)
+    flat = np.abs(np.cross(uv[:, 1] - uv[:, 0], uv[:, 2] - uv[:, 0])) * extent**2
+    assert (flat >= area / np.sqrt(3) * 0.98).all()
+
+
 @pytest.mark.parametrize(
     ("data", "words"),
     [

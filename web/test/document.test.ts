@@ -3,7 +3,7 @@ import { produce } from "immer";
 import { describe, expect, test } from "vitest";
 import { learn } from "../src/api/catalogue";
 import type { Effect } from "../src/api/client";
-import { clipStrand, paste } from "../src/document/clip";
+import { clipStrand, duplicateWhole, paste } from "../src/document/clip";
 import {
   addBeads,
   deleteBeacon,
@@ -155,6 +155,22 @@ describe("references", () => {
     const near = pasted.strands.find((s) => s.id === "near")!;
     expect(near.beads[0].settings.beacon).toBe("buoy-2");
     expect(pasted.assets.map((a) => a.name)).toEqual(["bay.png"]);
+  });
+
+  test("a strand is duplicated with copies of all that it goes on from, and of nothing else", () => {
+    let id = "";
+    const made = produce(all, (d) => {
+      id = duplicateWhole(d, "cut");
+    });
+    const uses = (strand: string) =>
+      references(made)
+        .filter((r) => r.kind === "strand" && r.place.startsWith(`strands/${strand}/`))
+        .map((r) => r.id);
+    const fresh = made.strands.filter((s) => !all.strands.some((o) => o.id === s.id)).map((s) => s.id);
+    expect(fresh).toContain(id);
+    expect(fresh.length).toBeGreaterThan(1);
+    for (const s of fresh) for (const used of uses(s)) expect(fresh).toContain(used);
+    expect(made.surface).toEqual(all.surface);
   });
 });
 

@@ -44,7 +44,10 @@ def fitted(solid: Solid, up: str) -> Mesh:
     length = np.linalg.norm(normals, axis=1, keepdims=True)
     normals = np.where(length > 1e-12, normals / np.maximum(length, 1e-12), np.array([0.0, 1.0, 0.0]))
     if uvs is None:
-        uvs = _box_uvs(flat, normals)
+        # A triangle lies on one side of the box as a whole, so its corners stand by themselves.
+        flat, normals = flat[corners].reshape(-1, 3), normals[corners].reshape(-1, 3)
+        corners = np.arange(len(flat)).reshape(-1, 3)
+        uvs = _box_uvs(flat, np.repeat(crosses, 3, axis=0))
     return Mesh(
         flat.astype(np.float32),
         normals.astype(np.float32),
@@ -71,11 +74,11 @@ def _corner_normals(positions: np.ndarray, triangles: np.ndarray, crosses: np.nd
     return np.where(near[:, None], mean, own)
 
 
-def _box_uvs(positions: np.ndarray, normals: np.ndarray) -> np.ndarray:
-    """UV from the side of the box around it that a normal faces most, 0..1 over each."""
+def _box_uvs(positions: np.ndarray, faces: np.ndarray) -> np.ndarray:
+    """UV from the side of the box around it that each face looks to most, 0..1 over each."""
     low, extent = positions.min(axis=0), np.ptp(positions, axis=0)
     inside = (positions - low) / np.where(extent > 1e-9, extent, 1.0)
-    axis = np.abs(normals).argmax(axis=1)
+    axis = np.abs(faces).argmax(axis=1)
     u = np.where(axis == 0, inside[:, 2], inside[:, 0])
     v = np.where(axis == 1, inside[:, 2], inside[:, 1])
     return np.stack([u, v], axis=1)

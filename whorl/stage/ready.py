@@ -92,5 +92,9 @@ CONDITIONS = (
     Condition(name="near edge-on", camera={"yaw": 84.0, "pitch": 4.0}, instead={"level": {"pitch": 4.0}}),
 )
 
-#: On every shape that needs no file.
-ON_SHAPES = tuple(Condition(name=name, shape=name) for name in SHAPES if name != "mesh")
+#: On every shape that needs no file; what lies flat is seen from above.
+ON_SHAPES = tuple(
+    Condition(name=name, shape=name, camera={"pitch": 35.0} if shape.close == "above" else {})
+    for name, shape in SHAPES.items()
+    if name != "mesh"
+)

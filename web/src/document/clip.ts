@@ -126,6 +126,14 @@ export function paste(
     : null;
 }
 
+/** A strand once more, below itself, with copies of all strands that it goes on from. Gives its id. */
+export function duplicateWhole(draft: Effect, id: string): string {
+  const clip = clipStrand(draft, id);
+  const row = draft.strands.findIndex((s) => s.id === id) + 1;
+  const all = { ...clip, chosen: clip.strands.map((s) => s.id) };
+  return paste(draft, all, { strand: null, row, column: 0 })?.strand ?? id;
+}
+
 /** Adds what is not there yet, under ids of its own; gives the ids by what they were in the clip. */
 function bringAlong<T extends { id: string }>(
   from: T[],

@@ -3,6 +3,7 @@ import { ChevronDown, ChevronRight, Ellipsis, Plus } from "lucide-react";
 import { memo, useMemo, useState } from "react";
 import { kindOf } from "../api/catalogue";
 import type { Strand } from "../api/client";
+import { duplicateWhole } from "../document/clip";
 import {
   deleteBead,
   deleteStrand,
@@ -295,6 +296,13 @@ function StrandMenu({ strand, index, count, onNote }: MenuProps) {
       });
       focusStrand(copy);
     },
+    whole: () => {
+      let copy = "";
+      edit((d) => {
+        copy = duplicateWhole(d, strand.id);
+      });
+      focusStrand(copy);
+    },
     up: () => edit((d) => moveStrand(d, strand.id, index - 1)),
     down: () => edit((d) => moveStrand(d, strand.id, index + 2)),
     delete: () => {
@@ -319,6 +327,7 @@ function StrandMenu({ strand, index, count, onNote }: MenuProps) {
             <Menu.Item value="solo">{strand.solo ? "Stop solo" : "Solo: its light alone"}</Menu.Item>
             <Menu.Item value="note">{strand.note ? "Change the note" : "Add a note"}</Menu.Item>
             <Menu.Item value="duplicate">Duplicate strand</Menu.Item>
+            <Menu.Item value="whole">Duplicate with all it goes on from</Menu.Item>
             <Menu.Item value="up" disabled={index === 0}>
               Move up
             </Menu.Item>

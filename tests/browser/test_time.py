@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.test_people import focused, violations
+from tests.browser.test_people import expect_focus, violations
 from tests.browser.test_studio import differs, document, drawn, fresh, press, settled, steady
 
 KEYS = {
@@ -177,7 +177,7 @@ def test_a_hit_is_placed_by_a_press_on_the_picture_and_carried_round_the_ring(pa
     tick = page.get_by_test_id("tick-h1")
     expect(tick).to_have_count(1)
     expect(over).to_have_count(0)
-    assert "Hit h1" in focused(page)
+    expect_focus(page, "Hit h1")
     settled(page)
     hit = document(page, server, id)["hits"][0]
     assert 0.9 < np.linalg.norm(np.add(hit["position"], [0, 0.55, 0])) < 1.15

@@ -103,7 +103,7 @@ def test_a_fault_is_told_in_its_place(document, place, said):
         ('{"format": "whorl-effect", "version": 9}', "version 9 is not known"),
         ('{"format": "whorl-effect", "version": 1}', "'name' is missing"),
         ('{"format": "whorl-effect", "version": 1, "name": "A", "glow": 1}', "'glow' is not known here"),
-        ('{"format": "whorl-effect", "version": 1, "name": "A", "levers": [1]}', "levers come with a later version"),
+        ('{"format": "whorl-effect", "version": 1, "name": "A", "levers": [1]}', "valid dictionary"),
         ('{"format": "whorl-effect", "version": 1, "name": "A", "turn": {"seconds": NaN}}', "finite"),
         ("[" * 100000, "not JSON"),
         (b"\xff\xfe\x00", "UTF-8"),

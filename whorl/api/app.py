@@ -10,7 +10,7 @@ from fastapi import APIRouter, FastAPI
 from starlette.concurrency import run_in_threadpool
 
 from whorl import demo
-from whorl.api import assets, bakes, catalogue, programs, shelf
+from whorl.api import assets, bakes, catalogue, levers, programs, shelf
 from whorl.api import models as m
 from whorl.api.errors import tell_errors
 from whorl.api.guard import Guard
@@ -22,7 +22,7 @@ from whorl.store.effects import Effects
 from whorl.store.room import Room
 
 api = APIRouter(prefix="/api", responses={code: {"model": m.Told} for code in (400, 403, 404, 405, 409, 413, 422, 503)})
-for part in (catalogue, shelf, assets, programs, bakes):
+for part in (catalogue, shelf, assets, programs, levers, bakes):
     api.include_router(part.routes)
 
 

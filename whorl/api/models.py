@@ -9,11 +9,11 @@ from whorl.bake.options import BakeOptions
 from whorl.checks import Finding
 from whorl.effect import Effect
 from whorl.effect.described import Gone, Kind, Structural
-from whorl.effect.document import ASKED, MOST_HITS, Hit, Turn
-from whorl.effect.problems import Problem
+from whorl.effect.document import ASKED, MOST_HITS, Hit, Lever, Turn
+from whorl.effect.problems import Change, Problem
 from whorl.effect.stage import Stage
 from whorl.effect.tree import motions
-from whorl.effect.value import Finite, Motion
+from whorl.effect.value import Finite, Levered, Motion
 from whorl.stage.ready import Condition, ReadyStage
 from whorl.store.bakes import Job
 from whorl.store.effects import Kept
@@ -679,3 +679,55 @@ class Begun(BaseModel):
     """A motion."""
 
     motion: Motion = Field(discriminator="motion")
+
+
+class LeverRequest(Document):
+    """A document and the place of a number; with a lever, that one is to move it too."""
+
+    place: str = Field(examples=["strands/mist/noise/scale"])
+    lever: str | None = None
+
+
+class Published(BaseModel):
+    """A lever that is new, and what then stands at the place of what it moves."""
+
+    lever: Lever | None
+    value: Levered
+
+
+class LeverNamed(Document):
+    """A document and one of its levers."""
+
+    lever: str
+
+
+class VariantNamed(Document):
+    """A document and one of its variants, or a name for a new one."""
+
+    variant: str = Field(min_length=1, max_length=120)
+
+
+class BetweenVariants(Document):
+    """Part of the way from one variant to another."""
+
+    first: str
+    second: str
+    part: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
+
+
+class DealRequest(Document):
+    """A document whose levers are to be dealt anew."""
+
+    seed: Annotated[int, Field(ge=0, le=2**31 - 1)]
+
+
+class Changes(BaseModel):
+    """Values to be put at places of the document, all in one step."""
+
+    changes: list[Change]
+
+
+class Dealt(BaseModel):
+    """Ways for the levers to stand."""
+
+    deals: list[Changes]

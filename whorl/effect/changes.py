@@ -12,9 +12,9 @@ from whorl.effect.described import described, fields, part_of
 from whorl.effect.document import Effect
 from whorl.effect.places import join, parts
 from whorl.effect.strands import Bead
-from whorl.effect.value import MOTIONS, Feed, Key, Point, Stop
+from whorl.effect.value import MOTIONS, Feed, Key, Levered, Point, Stop
 
-VALUES = (*MOTIONS, Key, Stop, Point)
+VALUES = (*MOTIONS, Levered, Key, Stop, Point)
 
 
 @dataclass(frozen=True)
@@ -94,6 +94,7 @@ class _Seen:
                 # A silent part stands where the part does that it lies in.
                 self.parts.setdefault(place, []).append(part)
         self.strands = {s.id: s for s in effect.strands}
+        self.levers = {lever.id: lever.name for lever in effect.levers}
 
     def order(self, strand: str) -> list[str]:
         """The ids of all strands, or of the beads of one."""
@@ -127,6 +128,8 @@ class _Seen:
                 return f"{value:g}"
             case Feed():
                 return self._feed(value)
+            case Levered():
+                return f"moved by {self.levers.get(value.lever, value.lever)}"
             case tuple() if value and isinstance(value[0], Stop | Point):
                 return f"{len(value)} {'stops' if isinstance(value[0], Stop) else 'points'}"
             case tuple():

@@ -70,7 +70,7 @@ class Described:
     sets: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
     acts: tuple[Condition, ...] = ()
     silent: bool = False
-    refers: Literal["", "strand", "picture", "beacon"] = ""
+    refers: Literal["", "strand", "picture", "beacon", "lever"] = ""
     only: tuple[str, ...] = ()
     structural: Structural = "always"
     apart: tuple[float, ...] = ()
@@ -172,7 +172,9 @@ def switch(default: bool, words: str, *, label: str = "", acts: tuple[Condition,
     return _field(default, Described(words, label, acts=acts), strict=True)
 
 
-def text(default: Any, words: str, *, refers: Literal["", "picture"] = "", acts: tuple[Condition, ...] = ()) -> Any:
+def text(
+    default: Any, words: str, *, refers: Literal["", "picture", "lever"] = "", acts: tuple[Condition, ...] = ()
+) -> Any:
     """Words of a person, or what refers to something by its id."""
     return _field(default, Described(words, refers=refers, acts=acts, structural="always" if refers else "never"))
 
@@ -242,8 +244,8 @@ def is_list(info: FieldInfo) -> bool:
 
 
 #: What becomes of a field when what it refers to goes: it is set to its default, the item goes out of the
-#: list, or the part goes that was there for it.
-Gone = Literal["", "default", "entry", "part"]
+#: list, the part goes that was there for it, or the number stays where it stood.
+Gone = Literal["", "default", "entry", "part", "value"]
 
 
 def gone(model: type[BaseModel], name: str) -> Gone:
@@ -252,7 +254,7 @@ def gone(model: type[BaseModel], name: str) -> Gone:
     what = kind(model, name)
     if what in ("part", "list"):
         inner = part_of(info)
-        if inner is None or "strand" not in inner.model_fields:
+        if inner is None or not {"strand", "lever"} & set(inner.model_fields):
             return ""
         return "entry" if what == "list" else "part"
     return "default" if said.refers or what in ("number", "params") else ""

@@ -1,15 +1,15 @@
 """The effect document: what a `*.whorl.json` file holds."""
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
 from whorl.beads.spec import Param
-from whorl.effect.described import choice, number, part, still, text, whole
+from whorl.effect.described import Condition, Need, choice, linear, number, part, still, switch, text, whole
 from whorl.effect.stage import Stage
 from whorl.effect.strands import Strand
 from whorl.effect.surface import Surface
-from whorl.effect.value import Finite, Id, Model, Name, Value
+from whorl.effect.value import Amount, Colour, Finite, Id, Model, Name, Value
 
 
 class Turn(Model):
@@ -51,7 +51,69 @@ class Turn(Model):
         return [self.phase(f) for f in range(self.frames)]
 
 
-Later = Annotated[tuple[Any, ...], Field(max_length=0)]
+#: Levers of one effect, and variants.
+MOST_LEVERS, MOST_VARIANTS = 48, 64
+_NUMBER = Condition("a number lever", "make it a number", (Need("kind", ("number",)),))
+_COLOUR = Condition("a colour lever", "make it a colour", (Need("kind", ("colour",)),))
+_SWITCH = Condition("a switch", "make it a switch", (Need("kind", ("switch",)),))
+
+
+class Lever(Model):
+    """A control that whoever receives the effect may turn: a number, a colour or a switch."""
+
+    id: Id
+    name: Name
+    kind: Literal["number", "colour", "switch"] = choice(
+        "number",
+        "What it holds.",
+        {
+            "number": "moves numbers, each over a range of its own",
+            "colour": "is the colour of all that it moves",
+            "switch": "picks one of two numbers, and mutes strands",
+        },
+    )
+    group: Annotated[str, Field(max_length=60)] = text("", "Under which heading it stands.")
+    note: Annotated[str, Field(max_length=500)] = text("", "What it is for.")
+    private: bool = switch(False, "Is left out of the front.")
+    under: Id | None = text(None, "The switch that it is hidden with.", refers="lever")
+    value: Value = number(0.0, "Where it stands.", hard=(-1e6, 1e6), acts=(_NUMBER,))
+    colour: Value = linear((1.0, 1.0, 1.0), "The colour that it is.", acts=(_COLOUR,))
+    on: bool = switch(True, "Whether it is on.", acts=(_SWITCH,))
+    rest: Finite = still(0.0, "Where a reset puts it.", (0, 1), (-1e6, 1e6))
+    rest_colour: Colour = Field(default=(1.0, 1.0, 1.0))
+    rest_on: Annotated[bool, Field(strict=True)] = True
+    least: Finite = still(0.0, "The low end of its slider.", (0, 1), (-1e6, 1e6))
+    most: Finite = still(1.0, "The high end of its slider.", (0, 1), (-1e6, 1e6))
+    floor: Finite = still(-1e6, "Less than this is not taken.", (0, 1), (-1e6, 1e6))
+    ceiling: Finite = still(1e6, "More than this is not taken.", (0, 1), (-1e6, 1e6))
+    unit: Annotated[str, Field(max_length=40)] = text("", "What it counts.")
+    feel: Literal["even", "fine at the low end", "fine at the high end"] = choice(
+        "even",
+        "Where its slider is finer.",
+        {
+            "even": "the same all along",
+            "fine at the low end": "small steps where it is little",
+            "fine at the high end": "small steps where it is much",
+        },
+        acts=(_NUMBER,),
+    )
+    whole: Annotated[bool, Field(strict=True)] = part(False, "Goes in whole steps.", structural="never")
+    round: Annotated[bool, Field(strict=True)] = part(False, "Its ends meet, as an angle's do.", structural="never")
+
+
+class Held(Model):
+    """Where a variant has one lever: a number, a colour, or 0 and 1 for off and on."""
+
+    lever: Id
+    value: Amount
+
+
+class Variant(Model):
+    """A named set of lever values."""
+
+    id: Id
+    name: Name
+    holds: Annotated[tuple[Held, ...], Field(max_length=MOST_LEVERS)] = part((), "Where each lever stands.")
 
 
 class Beacon(Model):
@@ -121,7 +183,7 @@ class Asset(Model):
 
 
 class Effect(Model):
-    """One moving material. Levers and variants are empty in this version."""
+    """One moving material, with what steers it."""
 
     format: Literal["whorl-effect"] = "whorl-effect"
     version: Literal[1] = 1
@@ -130,8 +192,10 @@ class Effect(Model):
     turn: Turn = part(Turn(), "One pass of the loop.")
     strands: Annotated[tuple[Strand, ...], Field(max_length=200)] = part((), "From top to bottom.")
     surface: Surface = part(Surface(), "How it composites.")
-    levers: Later = ()
-    variants: Later = ()
+    levers: Annotated[tuple[Lever, ...], Field(max_length=MOST_LEVERS)] = part((), "What others may turn.")
+    variants: Annotated[tuple[Variant, ...], Field(max_length=MOST_VARIANTS)] = part(
+        (), "Ways the levers stand.", structural="never"
+    )
     beacons: Annotated[tuple[Beacon, ...], Field(max_length=16)] = part((), "Points that fields are measured from.")
     hits: Annotated[tuple[Hit, ...], Field(max_length=MOST_HITS)] = part(
         (), "What strikes it, where and when.", structural="never"

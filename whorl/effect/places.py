@@ -16,7 +16,7 @@ from whorl.beads.catalogue import CATALOGUE
 from whorl.beads.spec import Param
 from whorl.effect.described import Condition, Gone, Need, described, fields, gone, kind, part_of
 from whorl.effect.document import Effect
-from whorl.effect.value import MOTIONS, Apart, Feed, Follow
+from whorl.effect.value import MOTIONS, Apart, Feed, Follow, Levered
 
 
 def parts(effect: Effect) -> Iterator[tuple[str, BaseModel]]:
@@ -31,7 +31,7 @@ def _parts(place: str, here: BaseModel) -> Iterator[tuple[str, BaseModel]]:
         if name == "params" or part_of(type(here).model_fields[name]) is None:
             continue
         below = place if said.silent else join(place, name)
-        if isinstance(value, BaseModel) and not isinstance(value, Feed):
+        if isinstance(value, BaseModel) and not isinstance(value, Feed | Levered):
             yield from _parts(below, value)
         elif isinstance(value, tuple):
             for i, item in enumerate(value):
@@ -47,13 +47,13 @@ def join(*names: str) -> str:
 
 @dataclass(frozen=True)
 class Reference:
-    """Something that refers to something else: a strand or a bead of it, a picture or a beacon.
+    """Something that refers to something else: a strand or a bead of it, a picture, a beacon or a lever.
 
     `gone` says what becomes of it when that goes; see `described.gone`.
     """
 
     place: str
-    kind: Literal["strand", "picture", "beacon"]
+    kind: Literal["strand", "picture", "beacon", "lever"]
     id: str
     bead: str | None = None
     gone: Gone = "default"
@@ -75,15 +75,22 @@ def _of_field(place: str, part: BaseModel, name: str) -> Iterator[Reference]:
                 yield Reference(join(at, key), "strand", given.strand, given.bead)
             elif isinstance(given, MOTIONS):
                 yield from _followed(join(at, key), given)
+            elif isinstance(given, Levered):
+                yield Reference(join(at, key), "lever", given.lever, gone="value")
             elif setting and setting.kind in ("picture", "beacon") and given:
                 yield Reference(join(at, key), setting.kind, str(given))
     elif isinstance(value, MOTIONS):
         yield from _followed(at, value)
+    elif isinstance(value, Levered):
+        yield Reference(at, "lever", value.lever, gone="value")
     elif said.refers and value:
         yield Reference(at, said.refers, str(value))
     elif becomes == "entry":
         for i, item in enumerate(value):
-            yield Reference(join(at, str(i)), "strand", item.strand, item.bead, becomes)
+            if lever := getattr(item, "lever", None):
+                yield Reference(join(at, str(i)), "lever", lever, gone=becomes)
+            else:
+                yield Reference(join(at, str(i)), "strand", item.strand, item.bead, becomes)
     elif value is not None and (becomes == "part" or isinstance(value, Feed)):
         yield Reference(at, "strand", value.strand, value.bead, becomes)
 

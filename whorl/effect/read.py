@@ -85,8 +85,6 @@ def _problem(data: Any, error: Any) -> Problem:
         words = f"'{error['loc'][-1]}' is missing"
     elif kind == "finite_number":
         words = "a finite number is needed"
-    elif kind == "too_long" and place in ("levers", "variants"):
-        words = f"{place} come with a later version of Whorl"
     elif kind == "too_long":
         words = f"{context['max_length']} at the most, not {len(given)}"
     elif kind == "too_short":

@@ -44,3 +44,4 @@ class Strand(Model):
     folded: Annotated[bool, Field(strict=True)] = part(False, "Shows its end alone.", structural="never")
     muted: bool = switch(False, "Feeds no channel.")
     solo: bool = switch(False, "Alone gives light.")
+    sounds_with: Id | None = text(None, "The switch that mutes it while it is off.", refers="lever")

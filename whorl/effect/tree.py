@@ -10,12 +10,12 @@ from pydantic_core import to_jsonable_python
 from whorl.beads.catalogue import described_param
 from whorl.effect.described import Condition, fields, gone, is_list, kind, part_of
 from whorl.effect.document import Effect
-from whorl.effect.value import MOTIONS, Key, Point, Stop
+from whorl.effect.value import MOTIONS, Key, Levered, Point, Stop
 
 
 def tree() -> dict[str, list[dict[str, Any]]]:
     """Every part of a document by its name, each a list of what its fields say of themselves."""
-    apart: tuple[type[BaseModel], ...] = (*MOTIONS, Key, Stop, Point)
+    apart: tuple[type[BaseModel], ...] = (*MOTIONS, Levered, Key, Stop, Point)
     return {model.__name__: of_part(model) for model in (*_every(Effect, set()), *apart)}
 
 

@@ -157,6 +157,16 @@ class Feed(Model):
     bead: Id | None = None
 
 
+class Levered(Model):
+    """Moved by a lever: `low` at the low end of its range, `high` at the high end. What a colour lever moves
+    is its colour."""
+
+    lever: Id
+    low: Amount | None = number(None, "What it is at the low end.", label="at the low end", like="param")
+    high: Amount | None = number(None, "What it is at the high end.", label="at the high end", like="param")
+    ease: Literal["linear", "eased"] = choice("linear", "How it goes from one to the other.", EASE)
+
+
 class Stop(Model):
     """One colour of a ramp: linear RGB, which may exceed 1."""
 
@@ -188,8 +198,12 @@ def _kind_of(value: Any) -> str | None:
             return "a list of points"
         return "a list of stops" if isinstance(first, dict | Stop) else "a list of numbers"
     if isinstance(value, dict):
-        return "a motion" if "motion" in value else "a strand" if "strand" in value else None
-    return "a strand" if isinstance(value, Feed) else "a motion" if isinstance(value, MOTIONS) else None
+        return next((kind for key, kind in _KINDS.items() if key in value), None)
+    return next((kind for cls, kind in _CLASSES if isinstance(value, cls)), None)
+
+
+_KINDS = {"motion": "a motion", "strand": "a strand", "lever": "a lever"}
+_CLASSES = ((Feed, "a strand"), (Levered, "a lever"), (MOTIONS, "a motion"))
 
 
 Value = Annotated[
@@ -198,10 +212,11 @@ Value = Annotated[
     | Annotated[Annotated[tuple[Stop, ...], Field(min_length=1, max_length=8)], Tag("a list of stops")]
     | Annotated[Annotated[tuple[Point, ...], Field(min_length=1, max_length=8)], Tag("a list of points")]
     | Annotated[Annotated[Motion, Field(discriminator="motion")], Tag("a motion")]
-    | Annotated[Feed, Tag("a strand")],
+    | Annotated[Feed, Tag("a strand")]
+    | Annotated[Levered, Tag("a lever")],
     Discriminator(
         _kind_of,
         custom_error_type="value_kind",
-        custom_error_message="a number, numbers, stops, points, a motion or a strand is wanted",
+        custom_error_message="a number, numbers, stops, points, a motion, a strand or a lever is wanted",
     ),
 ]

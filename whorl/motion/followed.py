@@ -6,8 +6,9 @@ from whorl.beads.catalogue import CATALOGUE
 from whorl.beads.spec import LISTS, Param
 from whorl.effect import places
 from whorl.effect.document import Effect
+from whorl.effect.levers import moved
 from whorl.effect.strands import Bead
-from whorl.effect.value import MOTIONS, Feed
+from whorl.effect.value import MOTIONS, Feed, Levered
 from whorl.motion.kind import Others, Rows, Times, default, fill, row
 from whorl.motion.values import rows
 
@@ -55,8 +56,20 @@ def others(effect: Effect, trail: tuple[str, ...] = ()) -> Others:
         param, value = number_at(effect, place)
         if isinstance(value, MOTIONS):
             return rows(value, param, Times(times.phases, times.looping, others(effect, (*trail, place))))
+        if isinstance(value, Levered):
+            return of_lever(place, param, value, times)
         still = default(param) if value is None else fill(value, default(param))  # type: ignore[arg-type]
         return np.repeat(row(still), len(times.phases), axis=0)
+
+    def of_lever(place: str, param: Param, value: Levered, times: Times) -> Rows:
+        lever = next((x for x in effect.levers if x.id == value.lever), None)
+        if lever is None:
+            raise Unfollowed(f"'{place}' is moved by a lever that is not there")
+        at = np.repeat([[0.0]], len(times.phases), axis=0)
+        if lever.kind == "number" and isinstance(lever.value, MOTIONS):
+            at = others(effect, (*trail, place))(f"levers/{lever.id}/value", times)
+            return np.asarray([moved(value, lever.model_copy(update={"value": float(x)}), param) for x in at[:, 0]])
+        return at + row(moved(value, lever, param))
 
     return of
 

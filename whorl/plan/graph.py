@@ -27,13 +27,17 @@ class Moves(Protocol):
 
 @dataclass(frozen=True)
 class Uniform:
-    """A number as the program reads it, by the place it comes from; `track` is what it is at a phase, if it moves."""
+    """A number as the program reads it, by the place it comes from; `track` is what it is at a phase, if it moves.
+
+    What is `made` of others is no uniform of the program, which works it out from them.
+    """
 
     name: str
     place: str
     param: Param
     value: Numbers
     track: Moves | None = None
+    made: "Made | None" = None
 
     @property
     def type(self) -> ShadeType:
@@ -42,6 +46,33 @@ class Uniform:
     def at(self, phase: float) -> Numbers:
         """The components at a phase of the turn."""
         return self.value if self.track is None else self.track(phase)
+
+
+@dataclass(frozen=True)
+class Made:
+    """A number made of others by a shade function, as a lever makes one; numbers among `args` never change."""
+
+    function: Unchecked
+    fixed: Fixed
+    args: tuple[Uniform | float, ...]
+
+    def __call__(self, phase: float) -> Numbers:
+        return self._of([a.at(phase) if isinstance(a, Uniform) else (a,) for a in self.args])
+
+    def rows(self, phases: Sequence[float] | NDArray[np.float64]) -> NDArray[np.float64]:
+        """A row for each phase."""
+        return np.asarray([self(float(p)) for p in phases])
+
+    @property
+    def moves(self) -> bool:
+        """Whether any number that it is made of is in motion."""
+        return any(isinstance(a, Uniform) and a.track is not None for a in self.args)
+
+    def _of(self, given: "list[Numbers]") -> Numbers:
+        values = [n[0] if len(n) == 1 else vec(n) for n in given]
+        named = dict(zip((p.name for p in self.function.tree.params if not p.fixed), values, strict=True))
+        out = self.function(**named, **dict(self.fixed))
+        return (float(out),) if isinstance(out, int | float) else tuple(float(x) for x in out)
 
 
 @dataclass(frozen=True)

@@ -758,6 +758,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/levers/publish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Publish
+         * @description A lever for the number at a place, or one that is there set to move it too.
+         */
+        post: operations["publish_api_levers_publish_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/levers/without": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Without
+         * @description What puts the present value of a lever into all that it moves, so that it can go.
+         */
+        post: operations["without_api_levers_without_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep
+         * @description How the levers stand, as a variant under a name; one of that name is brought up to date.
+         */
+        post: operations["keep_api_variants_keep_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/apply": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Apply
+         * @description The levers as a variant has them.
+         */
+        post: operations["apply_api_variants_apply_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/between": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Between
+         * @description The levers part of the way from one variant to another.
+         */
+        post: operations["between_api_variants_between_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/deal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Deal
+         * @description Random ways for the levers to stand, around where they are.
+         */
+        post: operations["deal_api_variants_deal_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bakes": {
         parameters: {
             query?: never;
@@ -1083,19 +1203,19 @@ export interface components {
              *       0
              *     ]
              */
-            position: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            position: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Yaw
              * @description Which way its axis points: 0 at the viewer, 90 to the right.
              * @default 0
              */
-            yaw: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            yaw: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Pitch
              * @description How steeply its axis rises.
              * @default 90
              */
-            pitch: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            pitch: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
         };
         /**
          * Bead
@@ -1122,7 +1242,7 @@ export interface components {
              * @default {}
              */
             params: {
-                [key: string]: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+                [key: string]: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             };
             /**
              * Muted
@@ -1246,6 +1366,55 @@ export interface components {
             };
             /** Parts */
             parts: number;
+        };
+        /**
+         * BetweenVariants
+         * @description Part of the way from one variant to another.
+         */
+        BetweenVariants: {
+            /**
+             * Document
+             * @example {
+             *       "format": "whorl-effect",
+             *       "name": "Fog Gate",
+             *       "strands": [
+             *         {
+             *           "beads": [
+             *             {
+             *               "id": "b1",
+             *               "kind": "uv"
+             *             },
+             *             {
+             *               "id": "b2",
+             *               "kind": "noise"
+             *             }
+             *           ],
+             *           "id": "mist",
+             *           "name": "Mist"
+             *         }
+             *       ],
+             *       "surface": {
+             *         "channels": {
+             *           "emission": [
+             *             {
+             *               "gain": 2,
+             *               "strand": "mist"
+             *             }
+             *           ]
+             *         }
+             *       },
+             *       "version": 1
+             *     }
+             */
+            document: {
+                [key: string]: unknown;
+            };
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+            /** Part */
+            part: number;
         };
         /**
          * Bloom
@@ -1380,6 +1549,14 @@ export interface components {
             before: string;
             /** After */
             after: string;
+        };
+        /**
+         * Changes
+         * @description Values to be put at places of the document, all in one step.
+         */
+        Changes: {
+            /** Changes */
+            changes: components["schemas"]["Change"][];
         };
         /**
          * Channels
@@ -1632,6 +1809,59 @@ export interface components {
             needs: components["schemas"]["NeedInfo"][];
         };
         /**
+         * DealRequest
+         * @description A document whose levers are to be dealt anew.
+         */
+        DealRequest: {
+            /**
+             * Document
+             * @example {
+             *       "format": "whorl-effect",
+             *       "name": "Fog Gate",
+             *       "strands": [
+             *         {
+             *           "beads": [
+             *             {
+             *               "id": "b1",
+             *               "kind": "uv"
+             *             },
+             *             {
+             *               "id": "b2",
+             *               "kind": "noise"
+             *             }
+             *           ],
+             *           "id": "mist",
+             *           "name": "Mist"
+             *         }
+             *       ],
+             *       "surface": {
+             *         "channels": {
+             *           "emission": [
+             *             {
+             *               "gain": 2,
+             *               "strand": "mist"
+             *             }
+             *           ]
+             *         }
+             *       },
+             *       "version": 1
+             *     }
+             */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Seed */
+            seed: number;
+        };
+        /**
+         * Dealt
+         * @description Ways for the levers to stand.
+         */
+        Dealt: {
+            /** Deals */
+            deals: components["schemas"]["Changes"][];
+        };
+        /**
          * Done
          * @description What the hand does with a motion.
          *
@@ -1695,7 +1925,7 @@ export interface components {
         };
         /**
          * Effect
-         * @description One moving material. Levers and variants are empty in this version.
+         * @description One moving material, with what steers it.
          */
         Effect: {
             /**
@@ -1791,14 +2021,16 @@ export interface components {
             surface: components["schemas"]["Surface"];
             /**
              * Levers
+             * @description What others may turn.
              * @default []
              */
-            levers: unknown[];
+            levers: components["schemas"]["Lever"][];
             /**
              * Variants
+             * @description Ways the levers stand.
              * @default []
              */
-            variants: unknown[];
+            variants: components["schemas"]["Variant"][];
             /**
              * Beacons
              * @description Points that fields are measured from.
@@ -2022,7 +2254,7 @@ export interface components {
              * @description How bright it is; over 1 it glows.
              * @default 1
              */
-            gain: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            gain: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
         };
         /**
          * Feed
@@ -2069,7 +2301,7 @@ export interface components {
              * Gone
              * @enum {string}
              */
-            gone: "" | "default" | "entry" | "part";
+            gone: "" | "default" | "entry" | "part" | "value";
             /** Only */
             only: string[];
             /** Acts */
@@ -2208,7 +2440,7 @@ export interface components {
              * @description How high the floor lies over the stage's middle.
              * @default -1
              */
-            height: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            height: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Colour
              * @description Its colour.
@@ -2351,6 +2583,16 @@ export interface components {
             by: number | number[];
         };
         /**
+         * Held
+         * @description Where a variant has one lever: a number, a colour, or 0 and 1 for off and on.
+         */
+        Held: {
+            /** Lever */
+            lever: string;
+            /** Value */
+            value: number | number[];
+        };
+        /**
          * Hit
          * @description Something strikes the effect: where, when and how hard.
          */
@@ -2490,13 +2732,13 @@ export interface components {
              * @description From which side: 0 is the viewer's, 90 the right.
              * @default 0
              */
-            yaw: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            yaw: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Pitch
              * @description From how high.
              * @default 0
              */
-            pitch: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            pitch: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Colour
              * @description Its colour.
@@ -2512,7 +2754,7 @@ export interface components {
              * @description How bright; 1 makes white matte that faces it 1.
              * @default 1
              */
-            strength: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            strength: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
         };
         /**
          * Lamps
@@ -2564,6 +2806,258 @@ export interface components {
              *     }
              */
             rim: components["schemas"]["Lamp"];
+        };
+        /**
+         * Lever
+         * @description A control that whoever receives the effect may turn: a number, a colour or a switch.
+         */
+        Lever: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @description What it holds.
+             * @default number
+             * @enum {string}
+             */
+            kind: "number" | "colour" | "switch";
+            /**
+             * Group
+             * @description Under which heading it stands.
+             * @default
+             */
+            group: string;
+            /**
+             * Note
+             * @description What it is for.
+             * @default
+             */
+            note: string;
+            /**
+             * Private
+             * @description Is left out of the front.
+             * @default false
+             */
+            private: boolean;
+            /**
+             * Under
+             * @description The switch that it is hidden with.
+             */
+            under?: string | null;
+            /**
+             * Value
+             * @description Where it stands.
+             * @default 0
+             */
+            value: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Colour
+             * @description The colour that it is.
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            colour: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * On
+             * @description Whether it is on.
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Rest
+             * @description Where a reset puts it.
+             * @default 0
+             */
+            rest: number;
+            /**
+             * Rest Colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            rest_colour: number[];
+            /**
+             * Rest On
+             * @default true
+             */
+            rest_on: boolean;
+            /**
+             * Least
+             * @description The low end of its slider.
+             * @default 0
+             */
+            least: number;
+            /**
+             * Most
+             * @description The high end of its slider.
+             * @default 1
+             */
+            most: number;
+            /**
+             * Floor
+             * @description Less than this is not taken.
+             * @default -1000000
+             */
+            floor: number;
+            /**
+             * Ceiling
+             * @description More than this is not taken.
+             * @default 1000000
+             */
+            ceiling: number;
+            /**
+             * Unit
+             * @description What it counts.
+             * @default
+             */
+            unit: string;
+            /**
+             * Feel
+             * @description Where its slider is finer.
+             * @default even
+             * @enum {string}
+             */
+            feel: "even" | "fine at the low end" | "fine at the high end";
+            /**
+             * Whole
+             * @description Goes in whole steps.
+             * @default false
+             */
+            whole: boolean;
+            /**
+             * Round
+             * @description Its ends meet, as an angle's do.
+             * @default false
+             */
+            round: boolean;
+        };
+        /**
+         * LeverNamed
+         * @description A document and one of its levers.
+         */
+        LeverNamed: {
+            /**
+             * Document
+             * @example {
+             *       "format": "whorl-effect",
+             *       "name": "Fog Gate",
+             *       "strands": [
+             *         {
+             *           "beads": [
+             *             {
+             *               "id": "b1",
+             *               "kind": "uv"
+             *             },
+             *             {
+             *               "id": "b2",
+             *               "kind": "noise"
+             *             }
+             *           ],
+             *           "id": "mist",
+             *           "name": "Mist"
+             *         }
+             *       ],
+             *       "surface": {
+             *         "channels": {
+             *           "emission": [
+             *             {
+             *               "gain": 2,
+             *               "strand": "mist"
+             *             }
+             *           ]
+             *         }
+             *       },
+             *       "version": 1
+             *     }
+             */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Lever */
+            lever: string;
+        };
+        /**
+         * LeverRequest
+         * @description A document and the place of a number; with a lever, that one is to move it too.
+         */
+        LeverRequest: {
+            /**
+             * Document
+             * @example {
+             *       "format": "whorl-effect",
+             *       "name": "Fog Gate",
+             *       "strands": [
+             *         {
+             *           "beads": [
+             *             {
+             *               "id": "b1",
+             *               "kind": "uv"
+             *             },
+             *             {
+             *               "id": "b2",
+             *               "kind": "noise"
+             *             }
+             *           ],
+             *           "id": "mist",
+             *           "name": "Mist"
+             *         }
+             *       ],
+             *       "surface": {
+             *         "channels": {
+             *           "emission": [
+             *             {
+             *               "gain": 2,
+             *               "strand": "mist"
+             *             }
+             *           ]
+             *         }
+             *       },
+             *       "version": 1
+             *     }
+             */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * Place
+             * @example strands/mist/noise/scale
+             */
+            place: string;
+            /** Lever */
+            lever?: string | null;
+        };
+        /**
+         * Levered
+         * @description Moved by a lever: `low` at the low end of its range, `high` at the high end. What a colour lever moves
+         *     is its colour.
+         */
+        Levered: {
+            /** Lever */
+            lever: string;
+            /**
+             * Low
+             * @description What it is at the low end.
+             */
+            low?: number | number[] | null;
+            /**
+             * High
+             * @description What it is at the high end.
+             */
+            high?: number | number[] | null;
+            /**
+             * Ease
+             * @description How it goes from one to the other.
+             * @default linear
+             * @enum {string}
+             */
+            ease: "linear" | "eased";
         };
         /**
          * Measured
@@ -2816,13 +3310,13 @@ export interface components {
              *       0.5
              *     ]
              */
-            centre: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            centre: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Radius
              * @description How large it is.
              * @default 0.45
              */
-            radius: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            radius: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Colour
              * @description Its colour.
@@ -3002,19 +3496,19 @@ export interface components {
              *       0.2
              *     ]
              */
-            foot: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            foot: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Tall
              * @description How long the post is, without its head.
              * @default 1.6
              */
-            tall: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            tall: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Radius
              * @description How thick it is.
              * @default 0.16
              */
-            radius: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            radius: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Colour
              * @description Its colour.
@@ -3049,6 +3543,14 @@ export interface components {
              * @default []
              */
             mends: components["schemas"]["Mend"][];
+        };
+        /**
+         * Published
+         * @description A lever that is new, and what then stands at the place of what it moves.
+         */
+        Published: {
+            lever: components["schemas"]["Lever"] | null;
+            value: components["schemas"]["Levered"];
         };
         /**
          * Pulse
@@ -3465,13 +3967,13 @@ export interface components {
              * @description 0 mirrors, 1 is dull; strands lie over it.
              * @default 0.5
              */
-            roughness: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            roughness: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Metallic
              * @description 1 is a metal; strands lie over it.
              * @default 0
              */
-            metallic: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            metallic: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Gloss
              * @description The strands give gloss: each is turned round, 1 mirrors.
@@ -3493,13 +3995,13 @@ export interface components {
              * @description How bright the front glows.
              * @default 0
              */
-            front_gain: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            front_gain: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Front Width
              * @description How much of the passage glows.
              * @default 0.5
              */
-            front_width: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            front_width: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * @default {
              *       "base": [],
@@ -3695,7 +4197,7 @@ export interface components {
              * @description How bright; 1 is as its colours are.
              * @default 1
              */
-            strength: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            strength: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
         };
         /**
          * Speed
@@ -4095,6 +4597,11 @@ export interface components {
              * @default false
              */
             solo: boolean;
+            /**
+             * Sounds With
+             * @description The switch that mutes it while it is off.
+             */
+            sounds_with?: string | null;
         };
         /**
          * Surface
@@ -4139,31 +4646,31 @@ export interface components {
              * @description How much of the far side shows.
              * @default 1
              */
-            far: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            far: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Cut
              * @description The opacity where the surface ends.
              * @default 0.5
              */
-            cut: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            cut: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Roughness
              * @description 0 mirrors, 1 is dull; strands lie over it.
              * @default 0.5
              */
-            roughness: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            roughness: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Metallic
              * @description 1 is a metal; strands lie over it.
              * @default 0
              */
-            metallic: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            metallic: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Index
              * @description What it mirrors by: water 1.33, glass 1.5, 1 mirrors nothing.
              * @default 1.5
              */
-            index: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            index: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Gloss
              * @description The strands give gloss: each is turned round, 1 mirrors.
@@ -4175,7 +4682,7 @@ export interface components {
              * @description How much it hides; masks multiply it.
              * @default 1
              */
-            opacity: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            opacity: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Body
              * @description Whether it is clear matter.
@@ -4188,7 +4695,7 @@ export interface components {
              * @description How much it bends what lies behind: 1 nothing, water 1.33.
              * @default 1
              */
-            refraction: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            refraction: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Absorbed
              * @description The colour white takes on behind it.
@@ -4204,7 +4711,7 @@ export interface components {
              * @description The depth where that colour is seen.
              * @default 1
              */
-            absorbed_at: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            absorbed_at: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Milk
              * @description The colour of its milkiness.
@@ -4220,25 +4727,25 @@ export interface components {
              * @description How much each unit of way veils.
              * @default 0
              */
-            scattering: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            scattering: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Background
              * @description Multiplies what is seen through it.
              * @default 1
              */
-            background: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            background: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Film
              * @description The thickness of a skin on it; 0 is none.
              * @default 0
              */
-            film: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            film: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Film Index
              * @description The skin's index: soap 1.33, oil 1.47.
              * @default 1.33
              */
-            film_index: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            film_index: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Displaced
              * @description Which way displacement moves it.
@@ -4251,7 +4758,7 @@ export interface components {
              * @description How far a height of 1 moves the surface.
              * @default 0.1
              */
-            displacement: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            displacement: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Direction
              * @description The way it is moved.
@@ -4261,7 +4768,7 @@ export interface components {
              *       0
              *     ]
              */
-            direction: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            direction: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /** @description Another material on the same shape, such as verdigris on copper. */
             second?: components["schemas"]["Second"] | null;
             /**
@@ -4495,6 +5002,67 @@ export interface components {
             pending: boolean;
         };
         /**
+         * Variant
+         * @description A named set of lever values.
+         */
+        Variant: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Holds
+             * @description Where each lever stands.
+             * @default []
+             */
+            holds: components["schemas"]["Held"][];
+        };
+        /**
+         * VariantNamed
+         * @description A document and one of its variants, or a name for a new one.
+         */
+        VariantNamed: {
+            /**
+             * Document
+             * @example {
+             *       "format": "whorl-effect",
+             *       "name": "Fog Gate",
+             *       "strands": [
+             *         {
+             *           "beads": [
+             *             {
+             *               "id": "b1",
+             *               "kind": "uv"
+             *             },
+             *             {
+             *               "id": "b2",
+             *               "kind": "noise"
+             *             }
+             *           ],
+             *           "id": "mist",
+             *           "name": "Mist"
+             *         }
+             *       ],
+             *       "surface": {
+             *         "channels": {
+             *           "emission": [
+             *             {
+             *               "gain": 2,
+             *               "strand": "mist"
+             *             }
+             *           ]
+             *         }
+             *       },
+             *       "version": 1
+             *     }
+             */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Variant */
+            variant: string;
+        };
+        /**
          * Wall
          * @description An upright wall, so many units behind the stage's middle.
          */
@@ -4510,7 +5078,7 @@ export interface components {
              * @description How far behind the stage's middle the wall stands.
              * @default 2
              */
-            depth: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"];
+            depth: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Colour
              * @description Its colour.
@@ -8258,6 +8826,582 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Retimed"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    publish_api_levers_publish_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeverRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Published"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    without_api_levers_without_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeverNamed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changes"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    keep_api_variants_keep_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VariantNamed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Variant"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    apply_api_variants_apply_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VariantNamed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changes"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    between_api_variants_between_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BetweenVariants"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changes"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    deal_api_variants_deal_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DealRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Dealt"];
                 };
             };
             /** @description Bad Request */

@@ -26,6 +26,7 @@ def build(effect: Effect) -> Planned:
     stage = effect.stage
     plan = Planned(effect=effect, closed=SHAPES[stage.shape].closed and stage.mesh is None)
     parts = Parts.of(effect, plan)
+    parts.uniforms.check_levers()
     around = Surroundings(parts)
     strands = Strands(parts, around)
     strands.build()

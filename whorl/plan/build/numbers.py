@@ -1,21 +1,27 @@
 """The numbers of a document as uniforms of a plan, and what is wrong with them."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
 from whorl.beads.spec import LISTS, Numbers, Param
 from whorl.effect import places
-from whorl.effect.document import Effect
+from whorl.effect.document import Effect, Lever
+from whorl.effect.levers import param_of
 from whorl.effect.problems import Mend, Problem
-from whorl.effect.value import MOTIONS, Apart, Drift, Point, Stop
+from whorl.effect.value import MOTIONS, Apart, Drift, Levered, Point, Stop
+from whorl.fields import levers
 from whorl.motion.followed import Unfollowed, others
 from whorl.motion.kind import Times, fill
 from whorl.motion.values import Track, amounts, held, outside
-from whorl.plan.graph import Plan, Uniform
+from whorl.plan.graph import Made, Plan, Uniform
 
 #: The phase of the turn, as a number in motion.
 PHASE = Param("phase", "Where the turn is.", (0.0,), wrap=1.0)
+#: A switch as a number, off and on.
+SWITCH = Param("on", "Whether it is on.", (1.0,), moves=False)
+_ENDS = (("off", 0.0), ("full", 1.0))
 
 
 class Faults:
@@ -35,15 +41,28 @@ class Uniforms:
     def __init__(self, effect: Effect, plan: Plan, faults: Faults) -> None:
         self.effect, self.plan, self.fault = effect, plan, faults.fault
         self.others = others(effect)
+        self.levers: dict[str, tuple[Uniform, ...]] = {}
 
-    def number_at(self, place: str) -> Uniform:
-        """The number that the document has at a place outside the strands."""
-        param = places.param_at(place)
+    def number_at(self, place: str, apart: bool = False) -> Uniform:
+        """The number that the document has at a place outside the strands; no lever moves one that is read `apart`
+        from the program."""
+        param, value = places.param_at(place), places.stands(self.effect, place)
         assert param is not None
-        return self.number(places.stands(self.effect, place), param, place)
+        if apart and isinstance(value, Levered):
+            self.fault(place, f"{param.label or param.name} is not moved by a lever")
+            value = None
+        return self.number(value, param, place)
 
     def number(self, value: object, param: Param, place: str) -> Uniform:
         """A number of the document as the program reads it."""
+        if isinstance(value, Levered):
+            made = self.levered(value, param, place)
+            if made is None:
+                return self.number(None, param, place)
+            moving = made if made.moves else None
+            uniform = Uniform(f"u{len(self.plan.uniforms)}", place, param, made(0.0), moving, made)
+            self.plan.uniforms.append(uniform)
+            return uniform
         name = f"u{len(self.plan.uniforms)}"
         numbers, track = self.numbers(value, param, place), None
         if isinstance(value, MOTIONS):
@@ -52,6 +71,63 @@ class Uniforms:
         uniform = Uniform(name, place, param, numbers, track)
         self.plan.uniforms.append(uniform)
         return uniform
+
+    def levered(self, value: Levered, param: Param, place: str) -> Made | None:
+        """A number that a lever moves; None where it cannot, which has been said."""
+        lever = next((x for x in self.effect.levers if x.id == value.lever), None)
+        if lever is None:
+            self.fault(place, f"there is no lever '{value.lever}'; choose one that is there")
+            return None
+        if param.type in LISTS or param.only_fed or place.startswith("levers/"):
+            self.fault(place, f"{param.label or param.name} is not moved by a lever")
+            return None
+        low, high = param.hard
+        if lever.kind == "colour":
+            if param.type != "colour":
+                words = f"{lever.name} is a colour; {param.label or param.name} takes a lever that is a number"
+                self.fault(place, words)
+                return None
+            return Made(levers.lever_colour, (), (*self.lever(lever), high))
+        function = levers.levered if param.size == 1 else levers.levered3
+        fixed = (("ease", levers.EASED if value.ease == "eased" else levers.EVEN), ("whole", int(param.whole)))
+        ends = [
+            self.number(getattr(value, end), replace(param, whole=False), f"{place}/{end}") for end in ("low", "high")
+        ]
+        return Made(function, fixed, (*self.lever(lever), *ends, low, high))
+
+    def check_levers(self) -> None:
+        """Reads every lever, whether it moves anything or not, so that what is wrong with one is told."""
+        switches, seen = {x.id for x in self.effect.levers if x.kind == "switch"}, set[str]()
+        for lever in self.effect.levers:
+            at = f"levers/{lever.id}"
+            if lever.id in seen:
+                self.fault(at, f"two levers have the id '{lever.id}'; give one another")
+            seen.add(lever.id)
+            if lever.under and (lever.under == lever.id or lever.under not in switches):
+                self.fault(f"{at}/under", f"there is no switch '{lever.under}' for it to be hidden with")
+            if not lever.floor <= lever.ceiling:
+                self.fault(f"{at}/floor", "the least that is taken is more than the most")
+            self.lever(lever)
+        for strand in self.effect.strands:
+            if strand.sounds_with and strand.sounds_with not in switches:
+                words = f"there is no switch '{strand.sounds_with}' that it could be muted by"
+                self.fault(f"strands/{strand.id}", words)
+
+    def lever(self, lever: Lever) -> tuple[Uniform, ...]:
+        """Where a lever stands, once for all that it moves; of a number also the ends of its range."""
+        if lever.id not in self.levers:
+            at = f"levers/{lever.id}"
+            if lever.kind == "colour":
+                self.levers[lever.id] = (self.number_at(f"{at}/colour"),)
+            elif lever.kind == "switch":
+                on = replace(SWITCH, default=(float(lever.on),))
+                ends = [self.number(None, replace(SWITCH, default=(x,)), f"{at}/{n}") for n, x in _ENDS]
+                self.levers[lever.id] = (self.number(None, on, f"{at}/on"), *ends)
+            else:
+                held = param_of(lever)
+                here = self.number(lever.value, held, f"{at}/value")
+                self.levers[lever.id] = (here, *(self.number_at(f"{at}/{n}") for n in ("least", "most")))
+        return self.levers[lever.id]
 
     def phase(self) -> Uniform:
         """The phase of the turn as a number in motion; one serves the whole effect."""

@@ -54,6 +54,7 @@ class Strands:
         #: Nodes whose results are shares of the surface, 0..1.
         self.shares: set[int] = set()
         self.all_strands = {s.id: s for s in parts.effect.strands}
+        self.off = {x.id for x in parts.effect.levers if x.kind == "switch" and not x.on}
 
     def build(self) -> None:
         """Adds the nodes of all strands."""
@@ -155,7 +156,8 @@ class Strands:
         return isinstance(value, Feed) and self.is_muted(value.strand)
 
     def is_muted(self, strand: str) -> bool:
-        return strand in self.all_strands and self.all_strands[strand].muted
+        found = self.all_strands.get(strand)
+        return found is not None and (found.muted or found.sounds_with in self.off)
 
     def call(
         self,

@@ -85,7 +85,7 @@ class Surface:
         base = self.colour(self.colour_channel("base", base_entries, composites.laid_over))
         emission = self.colour(self.colour_channel("emission", glow_entries, composites.added))
         opacity = self.rest("opacity", channels.opacity)
-        self.plan.far = self.uniforms.number_at("surface/far")
+        self.plan.far = self.uniforms.number_at("surface/far", apart=True)
         cut = self.number("cut")
         # Built whether lit or not, so that each can be looked at where it is set.
         rough = self.measure_channel("roughness", channels.roughness, surface.gloss)
@@ -202,7 +202,7 @@ class Surface:
 
         amount = self.number("displacement")
         if self.surface.displaced == "in a direction":
-            self.plan.direction = self.uniforms.number_at("surface/direction")
+            self.plan.direction = self.uniforms.number_at("surface/direction", apart=True)
         height = self.channel("displacement", entries, VALUE, step)
         if height is None:
             return

@@ -35,7 +35,7 @@ def compiled(plan: Planned) -> dict[str, Any]:
         "frames": effect.turn.frames,
         "steps": effect.turn.steps,
         "looping": effect.turn.looping,
-        "uniforms": [_uniform(u, rows.get(u.name)) for u in plan.uniforms],
+        "uniforms": [_uniform(u, rows.get(u.name)) for u in plan.uniforms if u.made is None],
         "far": plan.far.name if plan.far else "",
         "peeks": peeks(plan),
         "pictures": [asdict(p) for p in plan.pictures],
@@ -48,7 +48,7 @@ def compiled(plan: Planned) -> dict[str, Any]:
 def _rows(plan: Planned) -> dict[str, NDArray[np.float64]]:
     """A row for each frame of all that moves, but of what is still to be found out, by the names of uniforms."""
     phases = np.asarray(plan.effect.turn.phases)
-    return {u.name: u.track.rows(phases) for u in plan.uniforms if u.track and not _pending(u)}
+    return {u.name: u.track.rows(phases) for u in plan.uniforms if u.track and not u.made and not _pending(u)}
 
 
 def _pending(u: Uniform) -> bool:

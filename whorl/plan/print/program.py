@@ -27,9 +27,11 @@ from whorl.plan.graph import (
     FromSheet,
     FromUniform,
     Literals,
+    Made,
     Node,
     Period,
     Plan,
+    Uniform,
     nodes_of,
 )
 from whorl.plan.run.steps import heaviness, light
@@ -282,7 +284,9 @@ class _Body:
         return self.whole(_HEAD, _POINT)
 
     def whole(self, head: str, point: str) -> str:
-        uniforms = [f"uniform {declare(u.type, u.name)};" for u in self.plan.uniforms]
+        made = [u for u in self.plan.uniforms if u.made]
+        uniforms = [f"{'' if u.made else 'uniform '}{declare(u.type, u.name)};" for u in self.plan.uniforms]
+        worked_out = [f"  {u.name} = {self.of_others(u.made)};" for u in made if u.made]
         for p in self.plan.pictures:
             uniforms += [f"uniform highp sampler2D {p.name};", f"uniform ivec4 {p.name}_size;"]
         parts = [
@@ -290,9 +294,15 @@ class _Body:
             "\n".join(uniforms),
             self.printer.source(),
             "void main() {",
+            *worked_out,
             point.rstrip("\n"),
         ]
         return "\n".join([*parts, *self.lines, "}", ""])
+
+    def of_others(self, made: Made) -> str:
+        """A number that is made of other uniforms."""
+        args = [a.name if isinstance(a, Uniform) else literal(a) for a in made.args]
+        return f"{self.printer.need(made.function, made.fixed)}({', '.join(args)})"
 
     def leave(self) -> None:
         """Leaves the program once a peek is shown: not after every node, since some drivers keep a

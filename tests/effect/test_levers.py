@@ -1,0 +1,227 @@
+"""Levers against plain arithmetic, what is taken away with them, variants and what lies between."""
+
+import colorsys
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.documents import bead, data, effect, strand
+from whorl import demo
+from whorl.effect import BadEffect, read
+from whorl.effect.levers import (
+    applied,
+    between,
+    dealt,
+    kept,
+    parsed,
+    published,
+    set_to,
+    standing,
+    variant_called,
+    without,
+)
+from whorl.effect.places import changed, references
+from whorl.plan.build import build
+from whorl.plan.print.compiled import compiled
+from whorl.plan.print.program import program
+from whorl.refused import Refused
+from whorl.stage.frame import picture
+
+LEVEL = "strands/gate/cut/level"
+NUMBERS = st.floats(-1e6, 1e6)
+SCALES = st.floats(0.01, 512)
+
+
+def with_lever(made, place, lever=None):
+    """The effect with the number at a place published, as an interface does it."""
+    fresh, value = published(made, place, lever)
+    made = made if fresh is None else made.model_copy(update={"levers": (*made.levers, fresh)})
+    return changed(made, place, value.model_dump())
+
+
+def gate(*places):
+    made = demo.demo("fog-gate").model_copy(update={"levers": (), "variants": ()})
+    made = changed(made, LEVEL, 0.3)
+    for place in places:
+        made = with_lever(made, place)
+    return made
+
+
+def uniform(plan, place):
+    return next(u for u in plan.uniforms if u.place == place)
+
+
+def test_publishing_and_taking_away_change_no_pixel():
+    plain = changed(gate(), LEVEL, 0.3)
+    levered = gate(LEVEL)
+    assert levered.levers[0].name == "level" and levered.levers[0].value == 0.3
+    before, after = (picture(build(e), 0.2, 48, 48) for e in (plain, levered))
+    assert np.array_equal(before, after)
+    back = levered
+    for p in without(levered, "level"):
+        back = changed(back, p.place, p.value)
+    assert changed(back, LEVEL, 0.3).strands == plain.strands
+
+
+@given(x=NUMBERS, least=st.floats(-10, 9), span=st.floats(0.1, 10), low=SCALES, high=SCALES, eased=st.booleans())
+def test_what_a_lever_moves_is_as_plain_arithmetic_has_it(x, least, span, low, high, eased):
+    lever = {"id": "a", "name": "A", "value": x, "least": least, "most": least + span}
+    value = {"lever": "a", "low": low, "high": high, "ease": "eased" if eased else "linear"}
+    made = effect(strand("s", bead("uv"), bead("noise", scale=value)), levers=[lever])
+    got = uniform(build(made), "strands/s/noise/scale").value[0]
+    t = (x - least) / (made.levers[0].most - least)
+    if eased:
+        t = min(max(t, 0), 1)
+        t = t * t * (3 - 2 * t)
+    hard = uniform(build(made), "strands/s/noise/scale").param.hard
+    assert hard[0] <= got <= hard[1]
+    assert got == pytest.approx(min(max(low + (high - low) * t, hard[0]), hard[1]), rel=1e-4, abs=1e-3)
+
+
+def test_one_lever_moves_several_numbers_and_turning_it_makes_no_other_program():
+    made = with_lever(gate(LEVEL), "strands/gate/cut/softness", "level")
+    made = with_lever(made, "surface/emission/0/gain", "level")
+    key = compiled(build(made))["key"]
+    turned = set_to(made, {"level": 0.9})
+    assert compiled(build(turned))["key"] == key
+    assert uniform(build(turned), LEVEL).value[0] == pytest.approx(0.9)
+    text = program(build(made)).fragment
+    # One uniform of the program serves all three.
+    at = uniform(build(made), "levers/level/value").name
+    assert text.count(f"uniform float {at};") == 1 and text.count(f"({at}, ") == 3
+    assert not [u for u in compiled(build(made))["uniforms"] if u["place"] == LEVEL]
+
+
+def test_a_lever_in_motion_moves_what_it_moves_and_its_end_is_checked():
+    sway = {"motion": "sway", "amount": 0.2, "base": 0.5}
+    made = changed(gate(LEVEL), "levers/level/value", sway)
+    plan = build(made)
+    assert uniform(plan, LEVEL).at(0.25) == pytest.approx((0.7,))
+    there = picture(build(changed(gate(), LEVEL, 0.7)), 0.25, 32, 32)
+    assert picture(plan, 0.25, 32, 32) == pytest.approx(there, abs=1e-5)
+    assert [t["place"] for t in compiled(plan)["tracks"] if t["uniform"].startswith("levers")] == ["levers/level/value"]
+    # Set by hand it moves no more.
+    assert uniform(build(set_to(made, {"level": 0.1})), LEVEL).track is None
+    drifting = changed(made, "levers/level/value", {"motion": "drift", "cycles": 0.5})
+    assert any(f["place"] == "levers/level/value" for f in compiled(build(drifting))["findings"])
+
+
+def test_a_colour_lever_is_the_colour_of_all_it_moves():
+    glow = bead("constant", "glow", settings={"gives": "colour"}, colour=[1.0, 0.5, 0.2])
+    made = with_lever(effect(strand("s", glow), strand("t", bead("uv"), bead("noise"))), "strands/s/glow/colour")
+    lever = made.levers[0]
+    assert lever.kind == "colour" and lever.colour == (1.0, 0.5, 0.2)
+    red = set_to(made, {lever.id: (2.0, 0.0, 0.0)})
+    assert uniform(build(red), "strands/s/glow/colour").value == (2.0, 0.0, 0.0)
+    with pytest.raises(BadEffect, match="is a colour"):
+        build(changed(made, "strands/t/noise/scale", {"lever": lever.id}))
+
+
+def test_a_switch_picks_one_of_two_and_mutes_strands():
+    lever = {"id": "rim", "name": "Rim on", "kind": "switch"}
+    made = read({**demo.demo("fog-gate").model_dump(mode="json"), "levers": [lever], "variants": []})
+    made = with_lever(made, "strands/gate/cut/softness", "rim")
+    strands = [s.model_copy(update={"sounds_with": "rim"}) if s.id == "rim" else s for s in made.strands]
+    made = made.model_copy(update={"strands": tuple(strands)})
+    off = set_to(made, {"Rim on": 0.0})
+    muted = [s.model_copy(update={"muted": s.id == "rim", "sounds_with": None}) for s in strands]
+    want = changed(made.model_copy(update={"strands": tuple(muted)}), "strands/gate/cut/softness", 0.0)
+    assert np.array_equal(picture(build(off), 0.3, 48, 48), picture(build(want), 0.3, 48, 48))
+    assert not np.array_equal(picture(build(off), 0.3, 48, 48), picture(build(made), 0.3, 48, 48))
+    back = off
+    for p in without(off, "rim"):
+        back = changed(back, p.place, p.value)
+    assert next(s for s in back.strands if s.id == "rim").muted
+
+
+@pytest.mark.parametrize(
+    ("place", "value", "words"),
+    [
+        ("levers/a/under", "none", "there is no switch"),
+        ("levers/a/under", "a", "there is no switch"),
+        (LEVEL, {"lever": "none"}, "there is no lever 'none'"),
+        ("strands/veil/ramp/stops", {"lever": "a"}, "not moved by a lever"),
+        ("surface/far", {"lever": "a"}, "not moved by a lever"),
+        ("levers/a/value", {"lever": "a"}, "not moved by a lever"),
+    ],
+)
+def test_what_no_lever_can_move_is_told_at_its_place(place, value, words):
+    made = gate().model_copy(update={"levers": effect(levers=[{"id": "a", "name": "A"}]).levers})
+    with pytest.raises(BadEffect) as told:
+        build(changed(made, place, value))
+    assert any(p.place == place and words in p.words for p in told.value.problems), told.value.problems
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("level", "NAME=VALUE"),
+        ("depth=1", "there is no lever 'depth'; there are 'level'"),
+        ("level=much", "takes a value"),
+        ("level=1e99", "finite"),
+        ("level=nan", "finite"),
+        ("level=1,2,3", "takes one number"),
+        ("level=5000", "goes from -1000 to 1000"),
+    ],
+)
+def test_a_lever_that_is_set_wrongly_is_told(text, words):
+    made = gate(LEVEL)
+    with pytest.raises(Refused, match=words):
+        set_to(made, dict([parsed(made, text)]))
+
+
+def test_references_to_levers_are_walked():
+    made = gate(LEVEL)
+    variant = kept(made, "Open")
+    made = made.model_copy(update={"variants": (variant,)})
+    found = [(r.place, r.gone) for r in references(made) if r.kind == "lever"]
+    assert found == [(LEVEL, "value"), ("variants/open/holds/0", "entry")]
+
+
+COLOURS = st.tuples(*[st.floats(0, 50)] * 3)
+
+
+def steered(number=0.3, colour=(1.0, 0.5, 0.0), on=True, **more):
+    levers = [
+        {"id": "n", "name": "N", "value": number, "least": -1.0, "most": 2.0, "floor": -5.0, "ceiling": 5.0, **more},
+        {"id": "c", "name": "C", "kind": "colour", "colour": list(colour)},
+        {"id": "s", "name": "S", "kind": "switch", "on": on},
+    ]
+    return read(data(strand("s", bead("uv"), bead("noise")), levers=levers))
+
+
+@given(st.floats(-5, 5), COLOURS, st.booleans(), st.floats(-5, 5), COLOURS, st.booleans(), st.floats(0, 1))
+def test_between_two_variants_is_each_at_its_end_and_never_outside(a, b, c, d, e, f, part):
+    first, second = steered(a, b, c), steered(d, e, f)
+    v, w = kept(first, "One"), kept(second, "Two")
+    made = first.model_copy(update={"variants": (v, w)})
+    assert set_to(made, between(made, v, w, 0.0)).levers == applied(made, v).levers == first.levers
+    assert set_to(made, between(made, v, w, 1.0)).levers == applied(made, w).levers == second.levers
+    half = set_to(made, between(made, v, w, part))
+    assert min(a, d) - 1e-9 <= half.levers[0].value <= max(a, d) + 1e-9
+    assert max(half.levers[1].colour) <= max(*b, *e) + 1e-6
+    assert variant_called(made, "TWO") == w
+
+
+def test_hues_go_the_short_way_and_angles_round():
+    red, purple = steered(colour=(1.0, 0.1, 0.1)), steered(colour=(0.6, 0.1, 1.0))
+    v, w = kept(red, "One"), kept(purple, "Two")
+    middle = between(red, v, w, 0.5)["c"]
+    hue = colorsys.rgb_to_hsv(*(x / max(middle) for x in middle))[0]
+    assert 0.85 < hue < 0.95
+    low, high = steered(-0.9, round=True), steered(1.9, round=True)
+    # Of a round of three the way from −0.9 to 1.9 is −0.2 long.
+    assert between(low, kept(low, "a"), kept(high, "b"), 0.5)["n"] == pytest.approx(-1.0)
+
+
+@given(st.integers(0, 2**31 - 1), st.floats(-5, 5), COLOURS)
+def test_what_is_dealt_lies_within_the_sliders_and_is_the_same_again(seed, number, colour):
+    made = steered(number, colour)
+    deals = dealt(made, seed)
+    assert len(deals) == 8 and deals == dealt(made, seed)
+    for values in deals:
+        turned = set_to(made, values)
+        assert -1 <= standing(turned.levers[0]) <= 2
+        assert all(0 <= x <= 1000 for x in standing(turned.levers[1]))

@@ -1,0 +1,354 @@
+"""Levers as they stand, as they are set, and as they are taken away; variants, and what lies between them."""
+
+import colorsys
+import random
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from whorl.beads.catalogue import CATALOGUE
+from whorl.beads.spec import LISTS, Numbers, Param
+from whorl.effect import places
+from whorl.effect.document import MOST_LEVERS, MOST_VARIANTS, Effect, Held, Lever, Variant
+from whorl.effect.strands import Bead
+from whorl.effect.value import MOTIONS, Amount, Levered, Value
+from whorl.fields import levers as fields
+from whorl.refused import Refused
+from whorl.shade import Vec3
+
+#: Variants that are dealt at once.
+DEALT = 8
+
+
+def param_of(lever: Lever) -> Param:
+    """A number lever as a number: its slider and what it accepts are its own."""
+    found = places.param_at("levers/none/value")
+    assert found is not None
+    return replace(
+        found,
+        default=(lever.rest,),
+        soft=(lever.least, lever.most),
+        hard=(lever.floor, lever.ceiling),
+        unit=lever.unit,
+        whole=lever.whole,
+        label=lever.name,
+    )
+
+
+def number_at(effect: Effect, place: str) -> tuple[Param, Value | None]:
+    """The number at a place and what stands there. KeyError where there is none."""
+    way = place.split("/")
+    if way[0] == "strands" and len(way) == 4:
+        bead = _bead(effect, way)
+        param = CATALOGUE[bead.kind].param(way[3]) if bead and bead.kind in CATALOGUE else None
+        if bead is None or param is None:
+            raise KeyError(place)
+        return param, bead.params.get(way[3])
+    param = places.param_at(place)
+    if param is None:
+        raise KeyError(place)
+    return param, places.stands(effect, place)
+
+
+def _bead(effect: Effect, way: Sequence[str]) -> Bead | None:
+    return next((b for s in effect.strands if s.id == way[1] for b in s.beads if b.id == way[2]), None)
+
+
+def _full(given: object, param: Param) -> Numbers:
+    rest: Numbers = tuple(param.default)  # type: ignore[arg-type]
+    parts = [given] if isinstance(given, int | float) else list(given) if isinstance(given, tuple) else []
+    return tuple(float(x) for x in [*parts, *rest[len(parts) :]][: len(rest)])
+
+
+def moved(value: Levered, lever: Lever, param: Param) -> Numbers:
+    """What a lever makes of a number that it moves, as it stands; what is in motion counts as it rests."""
+    if lever.kind == "colour":
+        colour = lever.colour if isinstance(lever.colour, tuple) else lever.rest_colour
+        made = fields.lever_colour(Vec3(*_full(colour, param)), param.hard[1])
+        return (made.x, made.y, made.z)
+    at = float(lever.on) if lever.kind == "switch" else lever.rest
+    if lever.kind == "number" and isinstance(lever.value, int | float):
+        at = float(lever.value)
+    least, most = (0.0, 1.0) if lever.kind == "switch" else (lever.least, lever.most)
+    low, high = _full(value.low, param), _full(value.high, param)
+    ease = fields.EASED if value.ease == "eased" else fields.EVEN
+    return tuple(
+        float(fields.levered(at, least, most, a, b, *param.hard, ease, int(param.whole)))
+        for a, b in zip(low, high, strict=True)
+    )
+
+
+# --- what is done with a lever -----------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class Put:
+    """A value to be put at a place of the document."""
+
+    place: str
+    value: object
+
+
+def published(effect: Effect, place: str, lever: str | None = None) -> tuple[Lever | None, Levered]:
+    """A lever for the number at a place, with its name, unit and range, and what then stands there; or, with a
+    lever that is there, what has that one move it too. Raises Refused, KeyError."""
+    param, value = number_at(effect, place)
+    called = param.label or param.name.replace("_", " ")
+    if param.type in LISTS or param.only_fed or place.startswith("levers/"):
+        raise Refused(f"{called} is not moved by a lever")
+    if lever is not None:
+        known = next((x for x in effect.levers if x.id == lever), None)
+        if known is None:
+            raise Refused(f"there is no lever '{lever}'")
+        if (known.kind == "colour") != (param.type == "colour") and known.kind != "switch":
+            raise Refused(f"{known.name} is a {known.kind}, which {called} is not")
+        return None, _over(known.id, known, param, value)
+    if len(effect.levers) >= MOST_LEVERS:
+        raise Refused(f"an effect has {MOST_LEVERS} levers at the most")
+    name = _name(effect, place, called)
+    id = _free(name, [x.id for x in effect.levers], "lever")
+    if param.type == "colour":
+        colour = _full(value if isinstance(value, tuple) else None, param)
+        made = Lever(id=id, name=name, kind="colour", colour=colour, rest_colour=colour, group="colour")
+        return made, Levered(lever=id)
+    soft, hard = param.soft, param.hard
+    now = value if isinstance(value, MOTIONS) and param.size == 1 else _full(value, param)[0]
+    rest = now if isinstance(now, float) else _full(None, param)[0]
+    made = Lever(
+        id=id,
+        name=name,
+        value=now,
+        rest=rest,
+        least=soft[0],
+        most=soft[1],
+        floor=hard[0],
+        ceiling=hard[1],
+        unit=param.unit,
+        whole=param.whole,
+    )
+    return made, _over(id, made, param, value)
+
+
+def _over(id: str, lever: Lever, param: Param, value: object) -> Levered:
+    """Over the range of a lever from one end of a number's slider to the other; of several components the first."""
+    if lever.kind == "colour":
+        return Levered(lever=id)
+    low, high = param.soft
+    if lever.kind == "switch":
+        here = _full(value, param)
+        return Levered(lever=id, low=_amount((0.0, *here[1:])), high=_amount(here))
+    rest = _full(value, param)[1:]
+    return Levered(lever=id, low=_amount((low, *rest)), high=_amount((high, *rest)))
+
+
+def _amount(numbers: Numbers) -> Amount:
+    return numbers[0] if len(numbers) == 1 else numbers
+
+
+def _name(effect: Effect, place: str, called: str) -> str:
+    """What a lever is called at first: by its number, and where that is taken also by its strand."""
+    way = place.split("/")
+    strand = next((s.name for s in effect.strands if len(way) > 1 and s.id == way[1]), way[-2].replace("_", " "))
+    taken = {x.name for x in effect.levers}
+    names = [called, f"{called} of {strand}", *(f"{called} of {strand} {n}" for n in range(2, MOST_LEVERS + 2))]
+    return next(n[:120] for n in names if n not in taken)
+
+
+def _free(name: str, taken: Sequence[str], otherwise: str) -> str:
+    base = re.sub(r"[^a-z0-9]+", "-", name.lower())[:32].strip("-") or otherwise
+    return next(i for i in [base, *(f"{base}-{n}" for n in range(2, len(taken) + 3))] if i not in taken)
+
+
+def without(effect: Effect, id: str) -> list[Put]:
+    """What puts the present value of a lever into all that it moves. Raises Refused where there is no such lever."""
+    lever = next((x for x in effect.levers if x.id == id), None)
+    if lever is None:
+        raise Refused(f"there is no lever '{id}'")
+    out: list[Put] = []
+    for r in places.references(effect):
+        if r.kind != "lever" or r.id != id or r.gone != "value":
+            continue
+        param, value = number_at(effect, r.place)
+        assert isinstance(value, Levered)
+        whole = value.low == lever.least and value.high == lever.most and value.ease == "linear"
+        if lever.kind == "number" and isinstance(lever.value, MOTIONS) and param.size == 1 and whole and param.moves:
+            # It moved just as its lever did, and goes on so.
+            out.append(Put(r.place, lever.value))
+        else:
+            out.append(Put(r.place, _amount(moved(value, lever, param))))
+    for strand in effect.strands:
+        if strand.sounds_with == id:
+            out += [Put(f"strands/{strand.id}/sounds_with", None)]
+            out += [Put(f"strands/{strand.id}/muted", True)] if not lever.on else []
+    return out
+
+
+# --- levers set by name ------------------------------------------------------------------
+
+
+def standing(lever: Lever) -> Amount:
+    """Where a lever stands as a plain value; one in motion where it rests."""
+    if lever.kind == "switch":
+        return float(lever.on)
+    if lever.kind == "colour":
+        return lever.colour if isinstance(lever.colour, tuple) else lever.rest_colour  # type: ignore[return-value]
+    return float(lever.value) if isinstance(lever.value, int | float) else lever.rest
+
+
+def put(lever: Lever, value: Amount) -> Lever:
+    """A lever that stands elsewhere. Raises Refused outside what it accepts, or for another kind of value."""
+    if lever.kind == "colour":
+        if not isinstance(value, tuple) or len(value) != 3 or not all(0 <= x <= 1000 for x in value):
+            raise Refused(f"{lever.name} takes a colour: three numbers from 0 to 1000")
+        return lever.model_copy(update={"colour": tuple(float(x) for x in value)})
+    if isinstance(value, tuple):
+        raise Refused(f"{lever.name} takes one number, not {len(value)}")
+    if lever.kind == "switch":
+        if value not in (0, 1):
+            raise Refused(f"{lever.name} is a switch: 0 or 1, off or on, not {value:g}")
+        return lever.model_copy(update={"on": bool(value)})
+    if not lever.floor <= value <= lever.ceiling:
+        raise Refused(f"{lever.name} goes from {lever.floor:g} to {lever.ceiling:g}, not {value:g}")
+    return lever.model_copy(update={"value": float(round(value)) if lever.whole else float(value)})
+
+
+def lever_called(effect: Effect, name: str) -> Lever:
+    """A lever by its id or its name, whatever the case. Raises Refused."""
+    wanted = name.strip().casefold()
+    found = [x for x in effect.levers if wanted in (x.id, x.name.casefold())]
+    if not found:
+        known = ", ".join(f"'{x.name}'" for x in effect.levers) or "none"
+        raise Refused(f"there is no lever '{name[:60]}'; there are {known}")
+    return found[0]
+
+
+def set_to(effect: Effect, values: Mapping[str, Amount]) -> Effect:
+    """The effect with levers, by id or name, at other values. Raises Refused."""
+    by_id = {x.id: x for x in effect.levers}
+    for name, value in values.items():
+        lever = by_id[lever_called(effect, name).id]
+        by_id[lever.id] = put(lever, value)
+    return effect.model_copy(update={"levers": tuple(by_id.values())})
+
+
+def parsed(effect: Effect, text: str) -> tuple[str, Amount]:
+    """A lever's id and value from NAME=VALUE: a number, on or off, or a colour as three numbers with commas.
+
+    Raises Refused.
+    """
+    name, equals, given = text.partition("=")
+    if not equals:
+        raise Refused(f"--lever takes NAME=VALUE, as in gate=0.5, not '{text[:60]}'")
+    lever = lever_called(effect, name)
+    word = given.strip().casefold()
+    try:
+        numbers = tuple(float(x) for x in given.split(","))
+    except ValueError:
+        if lever.kind != "switch" or word not in ("on", "off"):
+            raise Refused(f"{lever.name} takes a value, not '{given[:60]}'") from None
+        numbers = (float(word == "on"),)
+    if not all(abs(x) < 1e30 for x in numbers):
+        raise Refused(f"{lever.name} takes a finite number")
+    return lever.id, _amount(numbers)
+
+
+# --- variants ----------------------------------------------------------------------------
+
+
+def kept(effect: Effect, name: str) -> Variant:
+    """How all levers stand, under a name; one that is called so already keeps its id. Raises Refused."""
+    known = next((v for v in effect.variants if v.name == name), None)
+    if known is None and len(effect.variants) >= MOST_VARIANTS:
+        raise Refused(f"an effect has {MOST_VARIANTS} variants at the most")
+    id = known.id if known else _free(name, [v.id for v in effect.variants], "variant")
+    return Variant(id=id, name=name, holds=tuple(Held(lever=x.id, value=standing(x)) for x in effect.levers))
+
+
+def variant_called(effect: Effect, name: str) -> Variant:
+    """A variant by its id or name. Raises Refused."""
+    wanted = name.strip().casefold()
+    found = [v for v in effect.variants if wanted in (v.id, v.name.casefold())]
+    if not found:
+        known = ", ".join(f"'{v.name}'" for v in effect.variants) or "none"
+        raise Refused(f"there is no variant '{name[:60]}'; there are {known}")
+    return found[0]
+
+
+def applied(effect: Effect, variant: Variant) -> Effect:
+    """The effect with its levers as a variant has them; what a lever no longer takes is brought to what it does."""
+    return set_to(effect, held(effect, variant))
+
+
+def held(effect: Effect, variant: Variant) -> dict[str, Amount]:
+    """Where a variant has each lever that is there, brought within what that takes."""
+    levers = {x.id: x for x in effect.levers}
+    return {h.lever: _taken(levers[h.lever], h.value) for h in variant.holds if h.lever in levers}
+
+
+def _taken(lever: Lever, value: Amount) -> Amount:
+    numbers = value if isinstance(value, tuple) else (value,)
+    if lever.kind == "colour":
+        three = numbers if len(numbers) == 3 else (numbers[0],) * 3
+        return tuple(min(max(x, 0.0), 1000.0) for x in three)
+    if lever.kind == "switch":
+        return float(numbers[0] >= 0.5)
+    return min(max(numbers[0], lever.floor), lever.ceiling)
+
+
+def between(effect: Effect, first: Variant, second: Variant, part: float) -> dict[str, Amount]:
+    """Where levers stand `part` 0..1 of the way from one variant to another: numbers and colours in linear light
+    with the hue going the short way round, switches from the middle on."""
+    a, b = held(effect, first), held(effect, second)
+    out: dict[str, Amount] = {}
+    for lever in effect.levers:
+        here = standing(lever)
+        x, y = a.get(lever.id, here), b.get(lever.id, here)
+        if part <= 0 or part >= 1:
+            out[lever.id] = y if part >= 1 else x
+        elif lever.kind == "switch":
+            out[lever.id] = x if part < 0.5 else y
+        elif isinstance(x, tuple) and isinstance(y, tuple):
+            out[lever.id] = _mixed(x, y, part)
+        else:
+            assert isinstance(x, int | float) and isinstance(y, int | float)
+            way = y - x
+            span = lever.most - lever.least
+            if lever.round and span > 0:
+                way -= span * round(way / span)
+            at = x + way * part
+            out[lever.id] = float(round(at)) if lever.whole else at
+    return out
+
+
+def _mixed(x: Numbers, y: Numbers, part: float) -> Numbers:
+    """Two linear colours: their light is mixed, and their hue goes the short way and not through grey."""
+    light = [a + (b - a) * part for a, b in zip(x, y, strict=True)]
+    (h1, s1, v1), (h2, s2, v2) = (colorsys.rgb_to_hsv(*c) for c in (x, y))
+    if min(s1, s2) < 1e-6 or min(v1, v2) < 1e-6:
+        return tuple(light)
+    turn = (h2 - h1 + 0.5) % 1.0 - 0.5
+    hued = colorsys.hsv_to_rgb((h1 + turn * part) % 1.0, s1 + (s2 - s1) * part, 1.0)
+    most = max(light)
+    return tuple(most * c for c in hued)
+
+
+def dealt(effect: Effect, seed: int, count: int = DEALT) -> list[dict[str, Amount]]:
+    """Random ways for the levers to stand, within their sliders and around where they are."""
+    draw = random.Random(seed)
+    return [{x.id: _drawn(x, draw) for x in effect.levers} for _ in range(count)]
+
+
+def _drawn(lever: Lever, draw: random.Random) -> Amount:
+    here = standing(lever)
+    if lever.kind == "switch":
+        return here if draw.random() < 0.7 else 1.0 - float(here)  # type: ignore[arg-type]
+    if isinstance(here, tuple):
+        most = max(*here, 1e-6)
+        h, s, v = colorsys.rgb_to_hsv(*(x / most for x in here))
+        hue, full = (h + draw.triangular(-0.25, 0.25)) % 1.0, min(max(s + draw.triangular(-0.3, 0.3), 0.0), 1.0)
+        strength = most * 2.0 ** draw.triangular(-0.7, 0.7)
+        return tuple(min(strength * c, 1000.0) for c in colorsys.hsv_to_rgb(hue, full, v))
+    low, high = sorted((lever.least, lever.most))
+    middle = min(max(here, low), high)
+    at = min(max(draw.triangular(low, high, middle), lever.floor), lever.ceiling)
+    return float(round(at)) if lever.whole else at

@@ -51,6 +51,47 @@ def test_bake_makes_a_range_of_frames_and_a_video(file, tmp_path):
     ]
 
 
+@pytest.fixture
+def steered(tmp_path):
+    """A slope whose end is a lever, with two variants."""
+    lever = {"id": "glow", "name": "Glow", "group": "light", "value": 0.5, "floor": 0, "ceiling": 1}
+    switch = {"id": "lit", "name": "Lit", "kind": "switch"}
+    value = {"lever": "glow", "low": 0.0, "high": 1.0}
+    cut = bead("constant", value=value)
+    variants = [
+        {"id": "low", "name": "Low", "holds": [{"lever": "glow", "value": 0.1}]},
+        {"id": "high", "name": "High", "holds": [{"lever": "glow", "value": 0.9}]},
+    ]
+    path = tmp_path / "steered.whorl.json"
+    document = data(strand("s", cut), levers=[lever, switch], variants=variants, turn={"seconds": 0.5, "fps": 4})
+    path.write_text(json.dumps(document))
+    return path
+
+
+def test_levers_are_listed_turned_and_baked_by_variant(steered, tmp_path):
+    listed = run("levers", steered)
+    assert "Glow: 0.5 of 0 … 1" in listed.stdout and "variants: Low, High" in listed.stdout
+    assert json.loads(run("levers", steered, "--json").stdout)["levers"][0]["standing"] == 0.5
+
+    def value(*more):
+        out = tmp_path / "v.npy"
+        assert run("field", steered, "--strand", "s", "-o", out, "--size", 4, *more).exit_code == 0
+        return float(np.load(out)[0, 0, 0])
+
+    assert value() == 0.5 and value("--lever", "Glow=0.25") == 0.25
+    assert value("--variant", "high") == pytest.approx(0.9)
+    # What is turned by hand counts over the variant.
+    assert value("--variant", "high", "--lever", "glow=0.2") == pytest.approx(0.2)
+    got = run("bake", steered, "-o", tmp_path / "out", "--size", 16, "--all-variants")
+    assert got.exit_code == 0
+    assert sorted(p.name for p in (tmp_path / "out").glob("*.png")) == [
+        f"harbour-glow-{v}-000{f}.png" for v in ("high", "low") for f in (0, 1)
+    ]
+    for wrong, said in (("--variant=none", "there is no variant"), ("--lever=Glow=2", "goes from 0 to 1")):
+        told = run("render", steered, "-o", tmp_path / "a.png", wrong)
+        assert told.exit_code == 2 and said in told.stderr
+
+
 def test_check_exits_by_what_it_finds(file, tmp_path):
     assert run("check", file).exit_code == 0
     open_loop = tmp_path / "open.whorl.json"

@@ -18,6 +18,7 @@ from whorl.effect import BadEffect, Effect
 from whorl.refused import Refused
 
 if TYPE_CHECKING:
+    from whorl.effect.document import Lever
     from whorl.plan.build import Planned
     from whorl.plan.graph import Node
 
@@ -35,6 +36,10 @@ File = Annotated[
 Out = Annotated[Path, typer.Option("--out", "-o", help="Where to write.")]
 Phase = Annotated[float, typer.Option(help="Where in the turn, 0 to 1.", min=0, max=1)]
 Size = Annotated[str, typer.Option(metavar="SIDE or WxH", help="Pixels: 512, or 1280x720.")]
+Turned = Annotated[
+    list[str] | None, typer.Option("--lever", metavar="NAME=VALUE", help="Turn a lever; may be given again.")
+]
+Chosen = Annotated[str | None, typer.Option("--variant", metavar="NAME", help="Levers as a variant has them.")]
 Data = Annotated[Path | None, typer.Option(help="Where effects and bakes are kept.")]
 
 
@@ -95,10 +100,19 @@ def _read(file: str) -> Effect:
         raise
 
 
-def _plan(file: str) -> "Planned":
+def _plan(file: str, variant: str | None = None, lever: list[str] | None = None) -> "Planned":
     from whorl.plan.build import build
 
-    return build(_read(file))
+    return build(_turned(_read(file), variant, lever))
+
+
+def _turned(effect: Effect, variant: str | None, lever: list[str] | None) -> Effect:
+    """The effect with its levers as a variant has them, and then some turned by hand."""
+    from whorl.effect.levers import applied, parsed, set_to, variant_called
+
+    if variant:
+        effect = applied(effect, variant_called(effect, variant))
+    return set_to(effect, dict(parsed(effect, text) for text in lever or []))
 
 
 def _node(plan: "Planned", where: str) -> "Node":
@@ -155,6 +169,8 @@ def render(
     size: Size = "512",
     peek: Annotated[str | None, typer.Option(metavar="STRAND[/BEAD]", help="Show one bead alone.")] = None,
     transparent: Annotated[bool, typer.Option(help="Leave the backdrop out.")] = False,
+    variant: Chosen = None,
+    lever: Turned = None,
 ) -> None:
     """One frame as PNG, or as EXR with the scene's light before tone mapping."""
     import numpy as np
@@ -166,7 +182,7 @@ def render(
 
     with told():
         _ending(out, PICTURES)
-        plan = _plan(file)
+        plan = _plan(file, variant, lever)
         node = _node(plan, peek) if peek else None
         width, height = sides(size)
         if not all(2 <= s <= 8192 for s in (width, height)):
@@ -187,6 +203,8 @@ def field(
     out: Out,
     phase: Phase = 0.0,
     size: Annotated[int, typer.Option(help="Width and height in pixels.", min=2, max=8192)] = 512,
+    variant: Chosen = None,
+    lever: Turned = None,
 ) -> None:
     """One strand over the flat unit UV square; npy and exr are raw float32, row 0 at v = 1."""
     from whorl.bake.still import FIELDS, save_field
@@ -194,7 +212,7 @@ def field(
 
     with told():
         _ending(out, FIELDS)
-        plan = _plan(file)
+        plan = _plan(file, variant, lever)
         node = _node(plan, strand)
         with working():
             save_field(flat.field(plan, node, size, phase, threads=2), out)
@@ -213,13 +231,20 @@ def bake(
     ] = "{name}-####",
     still: Annotated[list[str] | None, typer.Option(help="png or exr; may be given again.")] = None,
     only_video: Annotated[bool, typer.Option(help="Keep no frames.")] = False,
+    variant: Annotated[
+        list[str] | None,
+        typer.Option("--variant", metavar="NAME", help="Levers as a variant has them; may be given again."),
+    ] = None,
+    all_variants: Annotated[bool, typer.Option(help="Each variant, named.")] = False,
+    lever: Turned = None,
 ) -> None:
     """Frames of the turn, and videos. Run again, it goes on where it stopped."""
     from whorl.bake.bake import bake as run
     from whorl.bake.options import BakeOptions, sides
 
     with told():
-        effect = _read(file)
+        effect = _turned(_read(file), None, lever)
+        variants = [v.id for v in effect.variants] if all_variants else variant or []
         first, last = _range(frames)
         width, height = sides(size)
         options = BakeOptions.model_validate(
@@ -231,6 +256,7 @@ def bake(
                 "videos": video or [],
                 "transparent": transparent,
                 "pattern": pattern,
+                "variants": variants,
                 "stills": [] if only_video else still or ["png"],
             }
         )
@@ -249,6 +275,36 @@ def _range(frames: str | None) -> tuple[int, int | None]:
         return int(first or 0), int(last) if last else (None if colon else int(first) + 1)
     except ValueError:
         raise Refused(f"--frames takes A:B, as in 0:24, not '{frames}'") from None
+
+
+@app.command()
+def levers(file: File, as_json: Annotated[bool, typer.Option("--json")] = False) -> None:
+    """The levers of an effect, by group, and its variants."""
+    from whorl.effect.levers import standing
+
+    with told():
+        effect = _read(file)
+        if as_json:
+            listed = [x.model_dump(mode="json") | {"standing": standing(x)} for x in effect.levers]
+            shown = {"levers": listed, "variants": [v.model_dump(mode="json") for v in effect.variants]}
+            print(json.dumps(shown, indent=2, ensure_ascii=False))
+            return
+        for group in dict.fromkeys(x.group for x in effect.levers):
+            print(group or "levers")
+            for x in (x for x in effect.levers if x.group == group):
+                print(f"  {x.name}: {_stands(x)}" + (f"  {x.note}" if x.note else ""))
+        if effect.variants:
+            print("variants: " + ", ".join(v.name for v in effect.variants))
+
+
+def _stands(lever: "Lever") -> str:
+    if lever.kind == "switch":
+        return "on" if lever.on else "off"
+    if lever.kind == "colour":
+        colour = lever.colour if isinstance(lever.colour, tuple) else lever.rest_colour
+        return ", ".join(f"{x:g}" for x in colour)
+    moving = "in motion" if not isinstance(lever.value, int | float) else f"{lever.value:g}"
+    return f"{moving} of {lever.least:g} … {lever.most:g} {lever.unit}".rstrip()
 
 
 @app.command()

@@ -13,6 +13,7 @@ from whorl.api.stores import Jobs, Store
 from whorl.api.zipping import zipped
 from whorl.bake.options import names, slug
 from whorl.effect import BadEffect
+from whorl.effect.levers import variant_called
 from whorl.effect.problems import Problem
 from whorl.plan.build import build
 from whorl.store.bakes import ENDED
@@ -31,6 +32,8 @@ def start_bake(wanted: m.BakeRequest, store: Store, jobs: Jobs) -> m.BakeJob:
     if not wanted.options.first < (frames if last is None else last) <= frames:
         words = f"frames lie from 0 to {frames}"
         raise BadEffect([Problem(place="options/last", words=words)])
+    for name in wanted.options.variants:
+        variant_called(kept.effect, name)
     names(wanted.options.pattern, slug(kept.effect.name), kept.effect.turn)
     return m.BakeJob.of(jobs.add(kept.id, kept.effect, wanted.options))
 

@@ -17,6 +17,7 @@ from whorl.bake.still import save_exr
 from whorl.bake.video import encode
 from whorl.bake.whole import whole
 from whorl.effect import Effect, write_text
+from whorl.effect.levers import applied, variant_called
 from whorl.plan.build import Planned, build
 from whorl.refused import Refused
 from whorl.stage.frame import Film, finished, lit_scene
@@ -51,14 +52,44 @@ def bake(
     Raises BadEffect, ValueError for a range that lies outside the turn, Cancelled.
     """
     keep_pages()
-    plan = build(effect)
+    takes = [(slug(effect.name), effect)]
+    if options.variants:
+        chosen = [variant_called(effect, v) for v in options.variants]
+        takes = [(f"{slug(effect.name)}-{v.id}", applied(effect, v)) for v in chosen]
     turn = effect.turn.frames
     last = turn if options.last is None else options.last
     if not options.first < last <= turn:
         raise Refused(f"frames {options.first}:{last} do not lie in the turn, which has frames 0:{turn}")
     folder.mkdir(parents=True, exist_ok=True)
-    _take_up(effect, folder, options)
-    name = slug(effect.name)
+    _take_up(effect, folder, options, [name for name, _ in takes])
+    made: list[Path] = []
+    films: list[Path] = []
+    before = 0
+
+    def told(p: Progress) -> None:
+        words = f"{chosen[before // p.total].name}: {p.words}" if options.variants else p.words
+        progress(Progress(before + p.done, p.total * len(takes), words))
+
+    for name, take in takes:
+        stills, videos, total = _take(name, take, folder, options, last, told, stopped, threads)
+        made += stills
+        films += videos
+        before += total
+    return made + films
+
+
+def _take(
+    name: str,
+    effect: Effect,
+    folder: Path,
+    options: BakeOptions,
+    last: int,
+    progress: Callable[[Progress], None],
+    stopped: Callable[[], bool],
+    threads: int | None,
+) -> tuple[list[Path], list[Path], int]:
+    """The turn once, as the levers stand: frames, videos, and how many steps it took."""
+    plan = build(effect)
     called = names(options.pattern, name, effect.turn)
     paths = {f: folder / f"{called[f]}.png" for f in range(options.first, last)}
     # Videos are made from the frames as they are seen.
@@ -81,16 +112,17 @@ def bake(
         progress(Progress(done, total, "getting ready; a first bake compiles"))
     _frames(plan, paths, missing, options, step, stopped, threads or os.cpu_count() or 1)
     made = [path.with_suffix(f".{s}") for s in STILLS if s in options.stills for path in paths.values()]
+    films = []
     for kind in options.videos:
         out = folder / f"{name}.{kind}"
         with whole(out) as part:
             ordered = [paths[f] for f in sorted(paths)]
             encode(kind, ordered, effect.turn, options.transparent, part, step)
-        made.append(out)
+        films.append(out)
     if "png" not in options.stills:
         for path in paths.values():
             path.unlink(missing_ok=True)
-    return made
+    return made, films, total
 
 
 def _so_far(done: int, frames: int, options: BakeOptions) -> str:
@@ -140,9 +172,9 @@ def _frames(
             raise
 
 
-def _take_up(effect: Effect, folder: Path, options: BakeOptions) -> None:
+def _take_up(effect: Effect, folder: Path, options: BakeOptions, takes: list[str]) -> None:
     """Clear what another effect or other options left, by the record kept beside the frames."""
-    chosen = options.model_dump(mode="json", exclude={"videos", "stills", "first", "last"})
+    chosen = options.model_dump(mode="json", exclude={"videos", "stills", "first", "last", "variants"})
     text = write_text(effect) + json.dumps(chosen, sort_keys=True)
     digest = hashlib.sha256(text.encode()).hexdigest()
     record = folder / _RECORD
@@ -152,7 +184,7 @@ def _take_up(effect: Effect, folder: Path, options: BakeOptions) -> None:
         known = {}
     if known.get("digest") == digest:
         return
-    for name in names(options.pattern, slug(effect.name), effect.turn):
+    for name in (n for take in takes for n in names(options.pattern, take, effect.turn)):
         # Only names this bake would write; nothing else in the folder is touched.
         for still in STILLS:
             (folder / f"{name}.{still}").unlink(missing_ok=True)

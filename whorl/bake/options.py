@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal, NamedTuple, Self
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from whorl.effect.described import whole
-from whorl.effect.document import Turn
+from whorl.effect.document import MOST_VARIANTS, Turn
 from whorl.refused import Refused
 
 #: Of a file name, ending left out.
@@ -40,6 +40,7 @@ VIDEOS: dict[Video, Kept] = {
 class BakeOptions(BaseModel):
     """Sides in pixels; frames `first` up to but not including `last` (the whole turn by default).
 
+    With `variants`, by id or name, each of them is made; without, the levers stand as they do.
     `pattern` names the frames; it knows #### (the frame), {name}, {frame} and {phase}.
     """
 
@@ -52,6 +53,7 @@ class BakeOptions(BaseModel):
     transparent: bool = False
     stills: list[Still] = ["png"]
     videos: list[Video] = []
+    variants: Annotated[list[Annotated[str, Field(max_length=120)]], Field(max_length=MOST_VARIANTS)] = []
     pattern: Annotated[str, Field(min_length=1, max_length=120)] = "{name}-####"
 
     @model_validator(mode="after")

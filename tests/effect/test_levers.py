@@ -56,11 +56,11 @@ def uniform(plan, place):
 def test_publishing_and_taking_away_change_no_pixel():
     plain = changed(gate(), LEVEL, 0.3)
     levered = gate(LEVEL)
-    assert levered.levers[0].name == "level" and levered.levers[0].value == 0.3
+    assert levered.levers[0].name == "Gate level" and levered.levers[0].value == 0.3
     before, after = (picture(build(e), 0.2, 48, 48) for e in (plain, levered))
     assert np.array_equal(before, after)
     back = levered
-    for p in without(levered, "level"):
+    for p in without(levered, "gate-level"):
         back = changed(back, p.place, p.value)
     assert changed(back, LEVEL, 0.3).strands == plain.strands
 
@@ -81,31 +81,33 @@ def test_what_a_lever_moves_is_as_plain_arithmetic_has_it(x, least, span, low, h
 
 
 def test_one_lever_moves_several_numbers_and_turning_it_makes_no_other_program():
-    made = with_lever(gate(LEVEL), "strands/gate/cut/softness", "level")
-    made = with_lever(made, "surface/emission/0/gain", "level")
+    made = with_lever(gate(LEVEL), "strands/gate/cut/softness", "gate-level")
+    made = with_lever(made, "surface/emission/0/gain", "gate-level")
     key = compiled(build(made))["key"]
-    turned = set_to(made, {"level": 0.9})
+    turned = set_to(made, {"gate level": 0.9})
     assert compiled(build(turned))["key"] == key
     assert uniform(build(turned), LEVEL).value[0] == pytest.approx(0.9)
     text = program(build(made)).fragment
     # One uniform of the program serves all three.
-    at = uniform(build(made), "levers/level/value").name
+    at = uniform(build(made), "levers/gate-level/value").name
     assert text.count(f"uniform float {at};") == 1 and text.count(f"({at}, ") == 3
     assert not [u for u in compiled(build(made))["uniforms"] if u["place"] == LEVEL]
 
 
 def test_a_lever_in_motion_moves_what_it_moves_and_its_end_is_checked():
     sway = {"motion": "sway", "amount": 0.2, "base": 0.5}
-    made = changed(gate(LEVEL), "levers/level/value", sway)
+    made = changed(gate(LEVEL), "levers/gate-level/value", sway)
     plan = build(made)
     assert uniform(plan, LEVEL).at(0.25) == pytest.approx((0.7,))
     there = picture(build(changed(gate(), LEVEL, 0.7)), 0.25, 32, 32)
     assert picture(plan, 0.25, 32, 32) == pytest.approx(there, abs=1e-5)
-    assert [t["place"] for t in compiled(plan)["tracks"] if t["uniform"].startswith("levers")] == ["levers/level/value"]
+    assert [t["place"] for t in compiled(plan)["tracks"] if t["uniform"].startswith("levers")] == [
+        "levers/gate-level/value"
+    ]
     # Set by hand it moves no more.
-    assert uniform(build(set_to(made, {"level": 0.1})), LEVEL).track is None
-    drifting = changed(made, "levers/level/value", {"motion": "drift", "cycles": 0.5})
-    assert any(f["place"] == "levers/level/value" for f in compiled(build(drifting))["findings"])
+    assert uniform(build(set_to(made, {"gate-level": 0.1})), LEVEL).track is None
+    drifting = changed(made, "levers/gate-level/value", {"motion": "drift", "cycles": 0.5})
+    assert any(f["place"] == "levers/gate-level/value" for f in compiled(build(drifting))["findings"])
 
 
 def test_a_colour_lever_is_the_colour_of_all_it_moves():
@@ -157,13 +159,13 @@ def test_what_no_lever_can_move_is_told_at_its_place(place, value, words):
 @pytest.mark.parametrize(
     ("text", "words"),
     [
-        ("level", "NAME=VALUE"),
-        ("depth=1", "there is no lever 'depth'; there are 'level'"),
-        ("level=much", "takes a value"),
-        ("level=1e99", "finite"),
-        ("level=nan", "finite"),
-        ("level=1,2,3", "takes one number"),
-        ("level=5000", "goes from -1000 to 1000"),
+        ("gate level", "NAME=VALUE"),
+        ("depth=1", "there is no lever 'depth'; there are 'Gate level'"),
+        ("gate level=much", "takes a value"),
+        ("gate level=1e99", "finite"),
+        ("gate level=nan", "finite"),
+        ("gate level=1,2,3", "takes one number"),
+        ("gate level=5000", "goes from -1000 to 1000"),
     ],
 )
 def test_a_lever_that_is_set_wrongly_is_told(text, words):

@@ -9,7 +9,7 @@ from whorl.bake.options import BakeOptions
 from whorl.checks import Finding
 from whorl.effect import Effect
 from whorl.effect.described import Gone, Kind, Structural
-from whorl.effect.document import ASKED, MOST_HITS, Hit, Lever, Turn
+from whorl.effect.document import ASKED, MOST_HITS, MOST_LEVERS, Hit, Lever, Turn
 from whorl.effect.problems import Change, Problem
 from whorl.effect.stage import Stage
 from whorl.effect.tree import motions
@@ -171,7 +171,9 @@ class OverTurn(BaseModel):
 
 
 class ResponseRequest(Body):
-    """A bead and the values that it is given, rising evenly."""
+    """A bead, the values that it is given, rising evenly, and the levers that may move its numbers."""
+
+    levers: list[dict[str, Any]] = Field([], max_length=MOST_LEVERS)
 
     bead: dict[str, Any] = Field(examples=[{"id": "cut", "kind": "threshold", "params": {"level": 0.4}}])
     low: float = Field(default=0.0, ge=-100000, le=100000)

@@ -136,12 +136,10 @@ def response(given: m.ResponseRequest) -> m.BeadResponse:
     from whorl.stage.signal import response as respond
 
     document = {"format": "whorl-effect", "version": 1, "name": "response"}
-    bead = (
-        read({**document, "strands": [{"id": "response", "name": "response", "beads": [given.bead]}]})
-        .strands[0]
-        .beads[0]
-    )
-    return m.BeadResponse(values=respond(bead, given.low, given.high, phase=given.phase))
+    strand = {"id": "response", "name": "response", "beads": [given.bead]}
+    effect = read({**document, "strands": [strand], "levers": given.levers})
+    bead, levers = effect.strands[0].beads[0], effect.levers
+    return m.BeadResponse(values=respond(bead, given.low, given.high, phase=given.phase, levers=levers))
 
 
 @routes.post("/motion")

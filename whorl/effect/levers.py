@@ -146,12 +146,12 @@ def _amount(numbers: Numbers) -> Amount:
 
 
 def _name(effect: Effect, place: str, called: str) -> str:
-    """What a lever is called at first: by its number, and where that is taken also by its strand."""
+    """What a lever is called at first: by what it stands on and its number."""
     way = place.split("/")
     strand = next((s.name for s in effect.strands if len(way) > 1 and s.id == way[1]), way[-2].replace("_", " "))
     taken = {x.name for x in effect.levers}
-    names = [called, f"{called} of {strand}", *(f"{called} of {strand} {n}" for n in range(2, MOST_LEVERS + 2))]
-    return next(n[:120] for n in names if n not in taken)
+    full = f"{strand} {called}"[:110]
+    return next(n for n in [full, *(f"{full} {k}" for k in range(2, MOST_LEVERS + 2))] if n not in taken)
 
 
 def _free(name: str, taken: Sequence[str], otherwise: str) -> str:

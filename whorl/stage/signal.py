@@ -1,5 +1,6 @@
 """What a signal is like: how often each value comes, over a shape and a turn."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -8,10 +9,10 @@ from numpy.typing import NDArray
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, Numbers
 from whorl.effect import camera as cameras
 from whorl.effect.described import param
-from whorl.effect.document import Effect
+from whorl.effect.document import Effect, Lever
 from whorl.effect.stage import Camera
 from whorl.effect.strands import Bead, Strand
-from whorl.effect.value import Feed
+from whorl.effect.value import Feed, Levered
 from whorl.fields import colour
 from whorl.plan.build import Planned, build
 from whorl.plan.graph import FromNode, Node
@@ -109,13 +110,17 @@ def _parts(found: Floats, low: float, high: float, bins: int) -> list[float]:
     return [float(c) / len(found) for c in counts]
 
 
-def response(bead: Bead, low: float, high: float, count: int = 65, phase: float = 0.0) -> list[list[float]]:
+def response(
+    bead: Bead, low: float, high: float, count: int = 65, phase: float = 0.0, levers: Sequence[Lever] = ()
+) -> list[list[float]]:
     """What a bead makes of values that rise evenly from `low` to `high`: `count` results, each a
     list of its components. Params that are fed by strands count at their defaults.
 
     Raises BadEffect where the bead takes no value, or is wrong in itself.
     """
     plain = {name: v for name, v in bead.params.items() if not isinstance(v, Feed)}
+    there = {x.id for x in levers}
+    plain = {name: v for name, v in plain.items() if not isinstance(v, Levered) or v.lever in there}
     count += count % 2
     start = Bead(id="uv", kind="uv")
     # The middles of pixels run from half a pixel to half a pixel before 1.
@@ -129,7 +134,7 @@ def response(bead: Bead, low: float, high: float, count: int = 65, phase: float 
     across = Bead(id="across", kind="linear")
     shown = bead.model_copy(update={"id": "shown", "params": plain})
     strand = Strand(id="response", name="response", beads=[start, across, rise, shown])
-    plan = build(Effect(name="response", strands=[strand]))
+    plan = build(Effect(name="response", strands=[strand], levers=tuple(levers)))
     made = Evaluation(plan, plan.beads["response/shown"])(flat.points(count, 2), phase)
     rows = [flat.unquad(a, count, 2)[0] for a in made]
     return [[float(x) for x in sample] for sample in zip(*rows, strict=True)]

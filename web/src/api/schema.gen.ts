@@ -1113,6 +1113,7 @@ export interface components {
          * BakeOptions
          * @description Sides in pixels; frames `first` up to but not including `last` (the whole turn by default).
          *
+         *     With `variants`, by id or name, each of them is made; without, the levers stand as they do.
          *     `pattern` names the frames; it knows #### (the frame), {name}, {frame} and {phase}.
          */
         BakeOptions: {
@@ -1153,6 +1154,11 @@ export interface components {
              */
             videos: ("webm" | "mp4" | "gif" | "webp")[];
             /**
+             * Variants
+             * @default []
+             */
+            variants: string[];
+            /**
              * Pattern
              * @default {name}-####
              */
@@ -1178,6 +1184,7 @@ export interface components {
              *         "png"
              *       ],
              *       "videos": [],
+             *       "variants": [],
              *       "pattern": "{name}-####"
              *     }
              */
@@ -3724,9 +3731,16 @@ export interface components {
         };
         /**
          * ResponseRequest
-         * @description A bead and the values that it is given, rising evenly.
+         * @description A bead, the values that it is given, rising evenly, and the levers that may move its numbers.
          */
         ResponseRequest: {
+            /**
+             * Levers
+             * @default []
+             */
+            levers: {
+                [key: string]: unknown;
+            }[];
             /**
              * Bead
              * @example {

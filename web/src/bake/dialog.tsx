@@ -40,6 +40,8 @@ function Inside({ loop }: { loop: Loop }) {
   const [last, setLast] = useState(frames);
   const [stills, setStills] = useState<Options["stills"]>(["png"]);
   const [videos, setVideos] = useState<Options["videos"]>(["webm"]);
+  const known = useEditor((s) => s.document.variants);
+  const [variants, setVariants] = useState<string[]>([]);
   const [transparent, setTransparent] = useState(false);
   const [pattern, setPattern] = useState(begins<string>("pattern"));
   const [refused, setRefused] = useState("");
@@ -51,7 +53,7 @@ function Inside({ loop }: { loop: Loop }) {
   const start = async () => {
     setRefused("");
     try {
-      const options = { width, height, first, last, transparent, stills, videos, pattern };
+      const options = { width, height, first, last, transparent, stills, videos, variants, pattern };
       await answered(client.POST("/api/bakes", { body: { effect: id, options } }));
       await queries.invalidateQueries({ queryKey: ["bakes", id] });
     } catch (e) {
@@ -134,6 +136,15 @@ function Inside({ loop }: { loop: Loop }) {
           />,
         )}
         {row("videos", <Kinds kinds={kindsOfVideo()} chosen={videos} onChange={setVideos} />)}
+        {known.length > 0 &&
+          row(
+            "variants",
+            <Kinds
+              kinds={known.map((v) => ({ kind: v.id, title: v.name, words: "Bake this variant" }))}
+              chosen={variants}
+              onChange={setVariants}
+            />,
+          )}
         <Flex align="center" gap="4" mt="3">
           <Button
             rounded="full"
@@ -150,6 +161,7 @@ function Inside({ loop }: { loop: Loop }) {
           {!faulty && nothing && <Text color="coral">Choose frames, a video, or both.</Text>}
           {!faulty && !nothing && (
             <Text color="mist">
+              {variants.length > 1 && `${variants.length} × `}
               {last - first} frames of {width} × {height}, {((last - first) / fps).toFixed(2)} s
             </Text>
           )}

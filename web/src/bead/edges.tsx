@@ -1,6 +1,6 @@
 import type { Bead, BeadInfo, Value } from "../api/client";
 import { edit } from "../document/editor";
-import { isFeed, isMotion, numbersOf, putAt } from "../document/place";
+import { isFeed, isLevered, isMotion, numbersOf, putAt } from "../document/place";
 import { Handle, SignalView } from "./signal-view";
 
 type Props = { place: string; bead: Bead; kind: BeadInfo };
@@ -14,7 +14,7 @@ export function Edges({ place, bead, kind }: Props) {
   const has = (name: string) => kind.params.some((p) => p.name === name);
   const free = (name: string) => {
     const value = bead.params[name];
-    return has(name) && !isMotion(value) && !isFeed(value);
+    return has(name) && !isMotion(value) && !isFeed(value) && !isLevered(value);
   };
   const put = (name: string, value: Value) => edit((d) => putAt(d, `${place}/${name}`, value));
   const cut = has("level") && has("softness");

@@ -13,8 +13,17 @@ type Props = {
   quiet?: boolean;
   /** No slider: only the number, which can be dragged sideways and typed. */
   narrow?: boolean;
+  /** Where the slider is finer. */
+  feel?: string;
   onChange: (value: number) => void;
 };
+
+/** A part of the slider's length as a part of its range, and back: finer near one end. */
+const FEELS: Record<string, [(p: number) => number, (p: number) => number]> = {
+  "fine at the low end": [(p) => p ** 3, (p) => Math.cbrt(p)],
+  "fine at the high end": [(p) => 1 - (1 - p) ** 3, (p) => 1 - Math.cbrt(1 - p)],
+};
+const EVEN: (typeof FEELS)[string] = [(p) => p, (p) => p];
 
 const clamp = (x: number, [low, high]: number[]) => Math.min(high, Math.max(low, x));
 
@@ -22,12 +31,13 @@ const clamp = (x: number, [low, high]: number[]) => Math.min(high, Math.max(low,
  * One number: dragged along its slider's soft range, or typed up to its hard limits. Nothing is
  * sent while it is held. Shift drags finely; arrow keys step.
  */
-export function NumberControl({ value, label, soft, hard, whole, quiet, narrow, onChange }: Props) {
+export function NumberControl({ value, label, soft, hard, whole, quiet, narrow, feel, onChange }: Props) {
   const [text, setText] = useState<string | null>(null);
   /** What was typed and is no number. */
   const [wrong, setWrong] = useState("");
   const span = soft[1] - soft[0];
-  const part = clamp((value - soft[0]) / span, [0, 1]);
+  const [toRange, toLength] = FEELS[feel ?? ""] ?? EVEN;
+  const part = toLength(clamp((value - soft[0]) / span, [0, 1]));
   const put = (x: number) => {
     const held = clamp(x, hard);
     onChange(whole ? Math.round(held) : Number(held.toPrecision(6)));
@@ -38,7 +48,10 @@ export function NumberControl({ value, label, soft, hard, whole, quiet, narrow, 
     e.preventDefault();
     e.stopPropagation();
     setText(null);
-    put(value + by * (whole ? 1 : span * (e.shiftKey ? 0.001 : 0.01)));
+    const length = clamp(part + Math.sign(by) * 0.01, [0, 1]);
+    // As far as the slider goes for a hundredth of its length there.
+    const near = feel ? Math.abs(toRange(length) - toRange(part)) : 0.01;
+    put(value + by * (whole ? 1 : span * Math.max(near, 1e-4) * (e.shiftKey ? 0.1 : 1)));
   };
   const typed = () => {
     if (text === null) return;
@@ -61,7 +74,11 @@ export function NumberControl({ value, label, soft, hard, whole, quiet, narrow, 
           quiet={quiet}
           onStep={step}
           onPart={(p, fine, start) =>
-            put(fine ? start + (p - (start - soft[0]) / span) * span * 0.1 : soft[0] + p * span)
+            put(
+              fine
+                ? start + (toRange(p) - (start - soft[0]) / span) * span * 0.1
+                : soft[0] + toRange(p) * span,
+            )
           }
         />
       )}

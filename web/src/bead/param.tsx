@@ -8,6 +8,7 @@ import {
   beadAt,
   type Feed,
   isFeed,
+  isLevered,
   isList,
   isMotion,
   type Motion,
@@ -18,6 +19,7 @@ import {
   type Stop,
   valueAt,
 } from "../document/place";
+import { LEVER, LeveredControl, LeverOptions, present, publish } from "../front/levered";
 import type { Source } from "../painter/small";
 import { SmallPicture } from "../painter/small-picture";
 import { ColourControl } from "./colour-control";
@@ -49,7 +51,7 @@ export function ParamRow({ place, source, interpolation, unnamed, narrow }: Prop
   const param = paramAt(useEditor.getState().document, place);
   if (!param) return null;
   const put = (v: Value | undefined) => edit((d) => putAt(d, place, v));
-  const mode = isMotion(value) ? value.motion : isFeed(value) ? "strand" : "still";
+  const mode = modeOf(value);
   const canFeed = param.feed !== null;
   const canMove = param.moves;
   const owner = place.split("/").slice(0, 3).join("/");
@@ -59,7 +61,16 @@ export function ParamRow({ place, source, interpolation, unnamed, narrow }: Prop
   const choose = (next: string) => {
     const now = isMotion(value) ? motionStart(value, param) : numbersOf(value, param);
     setWrong("");
-    if (next === "still") put(now.length === 1 ? now[0] : now);
+    if (next.startsWith(LEVER))
+      publish(place, next.slice(LEVER.length) || null).catch((e: Error) => setWrong(e.message));
+    else if (isLevered(value))
+      present(value.lever, place)
+        .then((now) => {
+          put(now as Value);
+          if (next !== "still") choose(next);
+        })
+        .catch((e: Error) => setWrong(e.message));
+    else if (next === "still") put(now.length === 1 ? now[0] : now);
     else if (next === "strand") {
       const first = feedable(useEditor.getState().document, place)[0];
       if (first) put({ strand: first.strand, bead: null });
@@ -121,6 +132,8 @@ export function ParamRow({ place, source, interpolation, unnamed, narrow }: Prop
               place={place}
               onChange={(m) => put(m as Value)}
             />
+          ) : isLevered(value) ? (
+            <LeveredControl value={value} param={param} place={place} />
           ) : isFeed(value) || param.only_fed ? (
             <FeedControl
               feed={isFeed(value) ? value : null}
@@ -164,6 +177,7 @@ export function ParamRow({ place, source, interpolation, unnamed, narrow }: Prop
                 from a strand
               </option>
             )}
+            {!place.startsWith("levers/") && <LeverOptions colour={param.type === "colour"} />}
           </select>
         )}
         <IconButton
@@ -185,6 +199,15 @@ export function ParamRow({ place, source, interpolation, unnamed, narrow }: Prop
     </Box>
   );
 }
+
+const modeOf = (value: Value | undefined) =>
+  isMotion(value)
+    ? value.motion
+    : isFeed(value)
+      ? "strand"
+      : isLevered(value)
+        ? LEVER + value.lever
+        : "still";
 
 /** Where a motion begins, for when it is stilled. */
 function motionStart(m: Motion, param: ParamInfo): number[] {

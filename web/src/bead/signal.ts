@@ -41,14 +41,16 @@ function asked(place: string) {
  * Nothing is asked while a number is held.
  */
 export function useResponse(bead: Bead | null, low: number, high: number): number[][] {
-  const key = bead && JSON.stringify([bead.kind, bead.settings, bead.params, low, high]);
+  const levers = useEditor((s) => s.document.levers);
+  const key = bead && JSON.stringify([bead.kind, bead.settings, bead.params, low, high, levers]);
   const held = useEditor((s) => s.held);
   const [values, setValues] = useState<number[][]>([]);
   useEffect(() => {
     if (!bead || held) return;
     let gone = false;
+    const plain = levers as unknown as Record<string, unknown>[];
     const asked = client.POST("/api/response", {
-      body: { bead: { ...bead } as unknown as Record<string, unknown>, low, high, phase: 0 },
+      body: { bead: { ...bead } as unknown as Record<string, unknown>, low, high, phase: 0, levers: plain },
     });
     answered(asked).then(
       (got) => !gone && setValues(got.values),

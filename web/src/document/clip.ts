@@ -13,6 +13,7 @@ export type Clip = {
   bead: Bead | null;
   assets: Effect["assets"];
   beacons: Effect["beacons"];
+  levers: Effect["levers"];
 };
 
 /** What these strands refer to. */
@@ -33,6 +34,7 @@ function clip(effect: Effect, needed: Strand[], chosen: string[], bead: Bead | n
     bead: bead && plain(bead),
     assets: named("picture", effect.assets),
     beacons: named("beacon", effect.beacons),
+    levers: named("lever", effect.levers),
   };
 }
 
@@ -88,9 +90,10 @@ export function paste(
   // Pictures are known by their content, beacons by where they are.
   const assets = bringAlong(clip.assets ?? [], draft.assets, (a) => a.hash);
   const beacons = bringAlong(clip.beacons ?? [], draft.beacons, ({ id: _, ...rest }) => JSON.stringify(rest));
+  const levers = bringAlong(clip.levers ?? [], draft.levers, (x) => `${x.kind} ${x.name}`);
   const settle = (strands: Strand[]) => {
     for (const r of referring(strands)) {
-      const to = { strand: renamed, picture: assets, beacon: beacons }[r.kind].get(r.id);
+      const to = { strand: renamed, picture: assets, beacon: beacons, lever: levers }[r.kind].get(r.id);
       if (to) r.aim(to);
     }
   };

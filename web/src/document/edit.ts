@@ -1,6 +1,6 @@
 import { goingOn, inputsOf, kindOf, motions } from "../api/catalogue";
 import type { Bead, Effect, Strand } from "../api/client";
-import { isFeed, isMotion, type Motion, valueAt } from "./place";
+import { isFeed, isLevered, isMotion, type Motion, valueAt } from "./place";
 import { type Reference, references } from "./refer";
 import { channelOrField as fieldAt, structure } from "./tree";
 
@@ -222,10 +222,12 @@ export function inPeoplesWords(effect: Effect, place: string): string {
     const steps = [strand?.name ?? "a strand", kind?.title ?? bead?.kind, named ? named.label : last];
     return steps.filter(Boolean).join(" · ");
   }
-  if (way[0] === "beacons") {
-    const beacon = effect.beacons.find((b) => b.id === way[1]);
-    return [beacon?.name ?? "a beacon", way[2]].filter(Boolean).join(" · ");
-  }
+  for (const [root, all, none] of [
+    ["beacons", effect.beacons, "a beacon"],
+    ["levers", effect.levers, "a lever"],
+  ] as const)
+    if (way[0] === root)
+      return [all.find((x) => x.id === way[1])?.name ?? none, way[2]].filter(Boolean).join(" · ");
   const listed = /^\d+$/.test(way.at(-1)!);
   const holder = listed ? way.slice(0, -1).join("/") : place;
   const field = fieldAt(holder);
@@ -244,6 +246,7 @@ export function summary(effect: Effect, bead: Bead): string {
     const given = bead.params[name];
     if (isFeed(given)) return fedBy(effect, given);
     if (isMotion(given)) return inWords(given);
+    if (isLevered(given)) return effect.levers.find((x) => x.id === given.lever)?.name ?? given.lever;
     const setting = kind.settings.find((s) => s.name === name);
     if (setting) return String(bead.settings[name] ?? setting.default);
     const param = kind.params.find((p) => p.name === name);

@@ -23,8 +23,17 @@ function component(place: string): [whole: string, axis: number] | null {
   return at < 0 ? null : [place.slice(0, at), Number(place.slice(at + 6))];
 }
 
+/** What a lever makes of a number at an end of its range is a place of its own: "strands/gate/cut/level/low". */
+function end(effect: Effect, place: string): { whole: string; end: "low" | "high"; value: Levered } | null {
+  const found = /^(.*)\/(low|high)$/.exec(place);
+  const value = found && valueAt(effect, found[1]);
+  return found && isLevered(value) ? { whole: found[1], end: found[2] as "low" | "high", value } : null;
+}
+
 /** What the document says at a place; undefined where it leaves the default. */
 export function valueAt(effect: Effect, place: string): Value | undefined {
+  const over = end(effect, place);
+  if (over) return over.value[over.end] ?? undefined;
   const one = component(place);
   if (one) {
     const whole = valueAt(effect, one[0]);
@@ -37,6 +46,11 @@ export function valueAt(effect: Effect, place: string): Value | undefined {
 
 /** Puts a value at a place of a draft; undefined takes it away, back to the default. */
 export function putAt(draft: Effect, place: string, value: unknown) {
+  const over = end(draft, place);
+  if (over) {
+    putAt(draft, over.whole, { ...over.value, [over.end]: value });
+    return;
+  }
   const one = component(place);
   if (one) {
     const whole = valueAt(draft, one[0]);
@@ -59,6 +73,8 @@ export function putAt(draft: Effect, place: string, value: unknown) {
 
 /** The param of a number, its default being that of this very place. */
 export function paramAt(effect: Effect, place: string): ParamInfo | undefined {
+  const over = end(effect, place);
+  if (over) return paramAt(effect, over.whole);
   const one = component(place);
   if (one) {
     const whole = paramAt(effect, one[0]);
@@ -81,10 +97,12 @@ const params = new Map<string, ParamInfo | undefined>();
 
 export type Motion = Extract<Value, { motion: string }>;
 export type Feed = Extract<Value, { strand: string }>;
+export type Levered = Extract<Value, { lever: string }>;
 export type Stop = { at: number; colour: number[] };
 export type Point = { at: number; value: number };
 
 export const isMotion = (v: unknown): v is Motion => typeof v === "object" && v !== null && "motion" in v;
+export const isLevered = (v: unknown): v is Levered => typeof v === "object" && v !== null && "lever" in v;
 export const isFeed = (v: unknown): v is Feed => typeof v === "object" && v !== null && "strand" in v;
 /** Stops of a ramp or points of a curve: a list along a value. */
 export const isList = (v: unknown): v is (Stop | Point)[] =>
@@ -99,6 +117,9 @@ export function numbersOf(value: Value | undefined, param: ParamInfo): number[] 
     return Array.from({ length: 8 }, (_, i) => given[Math.min(i, given.length - 1)]).flatMap(row);
   }
   const rest = [param.default].flat() as number[];
-  const given = value === undefined || isMotion(value) || isFeed(value) ? [] : ([value].flat() as number[]);
+  const given =
+    value === undefined || isMotion(value) || isFeed(value) || isLevered(value)
+      ? []
+      : ([value].flat() as number[]);
   return rest.map((x, i) => given[i] ?? x);
 }

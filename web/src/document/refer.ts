@@ -2,10 +2,10 @@ import { fieldsOf, kindOf } from "../api/catalogue";
 import type { Effect } from "../api/client";
 import { eachPart } from "./tree";
 
-/** Something that refers to a strand or a bead of it, to a picture or to a beacon. */
+/** Something that refers to a strand or a bead of it, to a picture, a beacon or a lever. */
 export type Reference = {
   place: string;
-  kind: "strand" | "picture" | "beacon";
+  kind: "strand" | "picture" | "beacon" | "lever";
   id: string;
   bead: string | null;
   /** What it is on, where that is a strand of its own. */
@@ -22,6 +22,9 @@ type Part = Record<string, unknown>;
 type Feeding = { strand: string; bead?: string | null };
 const feeds = (v: unknown): v is Feeding =>
   typeof v === "object" && v !== null && typeof (v as Feeding).strand === "string";
+
+const pulled = (v: unknown): v is { lever: string } =>
+  typeof v === "object" && v !== null && typeof (v as { lever?: unknown }).lever === "string";
 
 const isMoving = (v: unknown): v is Part => typeof v === "object" && v !== null && "motion" in v;
 
@@ -67,6 +70,19 @@ export function references(draft: Effect): Reference[] {
     const id = holder[name] as string;
     out.push({ place, kind, id, bead: null, strand, gone: "default", drop: () => aim(first), aim });
   };
+  const toLever = (place: string, value: { lever: string }, gone: string, drop: () => void) =>
+    out.push({
+      place,
+      kind: "lever",
+      id: value.lever,
+      bead: null,
+      strand: strandOf(place),
+      gone,
+      drop,
+      aim: (id) => {
+        value.lever = id;
+      },
+    });
   eachPart(draft, (place, part, here) => {
     for (const field of fieldsOf(part)) {
       const value = here[field.name];
@@ -77,6 +93,7 @@ export function references(draft: Effect): Reference[] {
         for (const [name, given] of Object.entries(inner)) {
           const setting = settings.find((s) => s.name === name);
           if (isMoving(given)) followed(`${at}/${name}`, given, () => delete inner[name]);
+          else if (pulled(given)) toLever(`${at}/${name}`, given, "value", () => delete inner[name]);
           else if (feeds(given)) toStrand(`${at}/${name}`, given, "default", () => delete inner[name]);
           else if ((setting?.kind === "picture" || setting?.kind === "beacon") && given)
             byId(`${at}/${name}`, setting.kind, inner, name, setting.default);
@@ -85,14 +102,19 @@ export function references(draft: Effect): Reference[] {
         followed(at, value, () => {
           here[field.name] = field.fresh;
         });
+      else if (pulled(value))
+        toLever(at, value, "value", () => {
+          here[field.name] = field.fresh;
+        });
       else if (field.refers && value)
         byId(at, field.refers as Reference["kind"], here, field.name, field.fresh);
       else if (field.gone === "entry") {
         const list = value as Part[];
-        for (const [i, item] of list.entries())
-          toStrand(`${at}/${i}`, item as unknown as Feeding, field.gone, () =>
-            list.splice(list.indexOf(item), 1),
-          );
+        for (const [i, item] of list.entries()) {
+          const drop = () => list.splice(list.indexOf(item), 1);
+          if (pulled(item)) toLever(`${at}/${i}`, item, field.gone, drop);
+          else toStrand(`${at}/${i}`, item as unknown as Feeding, field.gone, drop);
+        }
       } else if (field.gone && feeds(value))
         toStrand(at, value, field.gone, () => {
           here[field.name] = field.fresh;

@@ -208,5 +208,6 @@ const params = (given: Part) =>
 const sort = (v: unknown) => {
   if (Array.isArray(v)) return typeof v[0] === "object" ? "list" : 0;
   if (typeof v !== "object" || v === null) return 0;
+  if ("lever" in v) return `by ${v.lever} ${(v as Part).ease}`;
   return "motion" in v ? `moves ${v.motion}` : v;
 };

@@ -42,7 +42,8 @@ export class Feeder {
       const value = valueAt(effect, u.place);
       const param = paramAt(effect, u.place);
       // Between a change of structure and its program a place may be gone; its old number stands in.
-      const numbers = param && !isMotion(value) ? numbersOf(value, param) : u.value;
+      const literal = typeof value === "boolean" ? [Number(value)] : u.value;
+      const numbers = param && !isMotion(value) ? numbersOf(value, param) : literal;
       // What is to be whole and is not was rounded by the core.
       this.still.set(u.name, param?.whole && !numbers.every(Number.isInteger) ? u.value : numbers);
       if (u.rows && (isMotion(value) || !param)) this.moving.push({ name: u.name, rows: u.rows });

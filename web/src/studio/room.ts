@@ -13,6 +13,8 @@ type Room = {
   stacked: boolean;
   /** The effect is looked at in bad conditions, or on many shapes, in the stage's place. */
   trying: Trying | null;
+  /** The front is tried as its receiver has it: nothing else stands beside the stage. */
+  front: boolean;
 };
 
 const KEY = "whorl panel height";
@@ -27,6 +29,7 @@ export const useRoom = create<Room>()(() => ({
   beside: BESIDE.matches,
   stacked: STACKED.matches,
   trying: null,
+  front: false,
 }));
 
 BESIDE.addEventListener("change", (e) => useRoom.setState({ beside: e.matches }));

@@ -11,7 +11,7 @@ import { blink } from "../stage/compare";
 import { showHelp } from "./help";
 import { toggleWide } from "./room";
 
-const TABS: Record<string, Tab> = { "1": "bead", "2": "surface", "3": "stage", "4": "checks" };
+const TABS: Record<string, Tab> = { "1": "bead", "2": "surface", "3": "stage", "4": "checks", "5": "front" };
 
 /** The studio's keys; they rest while something is being typed or a dialog is open. */
 export function useShortcuts(find: (place: Place) => void, keys: () => void) {

@@ -12,6 +12,7 @@ import { startHits } from "../document/measuring";
 import { startMoving } from "../document/moving";
 import { startSaving } from "../document/saving";
 import { follow } from "../drag";
+import { FrontPanel } from "../front/panel";
 import { Notice } from "../notice";
 import { setStretch } from "../playback/playback";
 import { Transport } from "../playback/transport";
@@ -83,6 +84,7 @@ const TABS: [Tab, string][] = [
   ["bead", "Bead"],
   ["surface", "Surface"],
   ["stage", "Stage"],
+  ["front", "Front"],
   ["checks", "Checks"],
 ];
 
@@ -182,11 +184,17 @@ function atRest() {
 }
 
 function Right({ loop, finding, onFind }: RightProps) {
-  const { wide, beside, height } = useRoom();
+  const { wide, beside, height, front } = useRoom();
   const tab = useEditor((s) => s.tab);
   const count = useEditor((s) => s.document.strands.length);
   const unrolled = useHand((s) => s.unrolled);
   if (wide) return null;
+  if (front)
+    return (
+      <section className="studio-right front-tried" aria-label="Front" id="panel">
+        <FrontPanel loop={loop} />
+      </section>
+    );
   const tall = tab !== "bead" || unrolled;
   const away = tall && !beside;
   return (
@@ -298,6 +306,11 @@ function Panels({ loop, look, height }: { loop: Loop; look: string; height: numb
             {key === "stage" && (
               <OrUnrolled loop={loop}>
                 <StagePanel loop={loop} />
+              </OrUnrolled>
+            )}
+            {key === "front" && (
+              <OrUnrolled loop={loop}>
+                <FrontPanel loop={loop} />
               </OrUnrolled>
             )}
             {key === "checks" && <ChecksPanel />}

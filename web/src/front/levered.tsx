@@ -1,0 +1,133 @@
+import { Box, Flex, Text } from "@chakra-ui/react";
+import { fieldsOf } from "../api/catalogue";
+import { answered, client, type Effect, type ParamInfo, type Value } from "../api/client";
+import { NumberControl } from "../bead/number";
+import { edit, showTab, useEditor } from "../document/editor";
+import { type Levered, numbersOf, putAt } from "../document/place";
+import { Pick } from "../pick";
+
+/** How a choice names the lever that is to move a number; without one it is a new one. */
+export const LEVER = "lever:";
+
+const sent = () => useEditor.getState().document as unknown as Record<string, unknown>;
+
+/** Has a lever move the number at a place; without one, a new lever takes its name, unit and range. */
+export async function publish(place: string, lever: string | null) {
+  const made = await answered(
+    client.POST("/api/levers/publish", { body: { document: sent(), place, lever } }),
+  );
+  edit((d) => {
+    if (made.lever) d.levers.push(made.lever as Effect["levers"][number]);
+    putAt(d, place, made.value);
+  });
+}
+
+/** What a number that a lever moves is as things stand. */
+export async function present(lever: string, place: string): Promise<unknown> {
+  const { changes } = await answered(
+    client.POST("/api/levers/without", { body: { document: sent(), lever } }),
+  );
+  return changes.find((c) => c.place === place)?.value;
+}
+
+/** Takes a lever away; what it moves stays where it is. */
+export async function removeLever(id: string) {
+  const { changes } = await answered(
+    client.POST("/api/levers/without", { body: { document: sent(), lever: id } }),
+  );
+  edit((d) => {
+    for (const c of changes) put(d, c);
+    d.levers = d.levers.filter((x) => x.id !== id);
+    for (const other of d.levers) if (other.under === id) other.under = null;
+    for (const v of d.variants) v.holds = v.holds.filter((h) => h.lever !== id);
+  });
+}
+
+/** A change as the core gives it; a strand's own fields are no numbers. */
+export function put(draft: Effect, { place, value }: { place: string; value?: unknown }) {
+  const [root, id, field] = place.split("/");
+  const strand =
+    root === "strands" && place.split("/").length === 3 && draft.strands.find((s) => s.id === id);
+  if (strand) Object.assign(strand, { [field]: value ?? null });
+  else putAt(draft, place, value);
+}
+
+/** The levers that may move a number, and a new one. */
+export function LeverOptions({ colour }: { colour: boolean }) {
+  const fitting = useEditor((s) =>
+    s.document.levers
+      .filter((x) => x.kind === "switch" || (x.kind === "colour") === colour)
+      .map((x) => `${x.id}\n${x.name}`)
+      .join("\t"),
+  );
+  return (
+    <optgroup label="moved by">
+      {fitting.split("\t").map((text) => {
+        const [id, name] = text.split("\n");
+        return (
+          id && (
+            <option key={id} value={LEVER + id}>
+              {name}
+            </option>
+          )
+        );
+      })}
+      <option value={LEVER}>a new lever</option>
+    </optgroup>
+  );
+}
+
+/** Which lever moves a number, and from where to where. */
+export function LeveredControl({ value, param, place }: { value: Levered; param: ParamInfo; place: string }) {
+  const lever = useEditor((s) => s.document.levers.find((x) => x.id === value.lever));
+  const ease = fieldsOf("Levered").find((f) => f.name === "ease")!;
+  if (!lever) return <Text color="coral">its lever is gone</Text>;
+  const end = (name: "low" | "high", words: string) => {
+    const now = numbersOf((value[name] ?? undefined) as Value | undefined, param);
+    return (
+      <Flex align="center" gap="2">
+        <Text color="mist" fontSize="11.5px">
+          {words}
+        </Text>
+        {now.map((x, i) => (
+          <NumberControl
+            key={param.axes[i] ?? "x"}
+            narrow
+            label={`${param.label}${now.length > 1 ? ` ${param.axes[i]}` : ""} ${words} of ${lever.name}`}
+            value={x}
+            soft={param.soft}
+            hard={param.hard}
+            onChange={(to) =>
+              edit((d) =>
+                putAt(d, `${place}/${name}`, now.length > 1 ? now.map((o, k) => (k === i ? to : o)) : to),
+              )
+            }
+          />
+        ))}
+      </Flex>
+    );
+  };
+  return (
+    <Box>
+      <Flex align="center" gap="2" wrap="wrap">
+        <button type="button" className="link" onClick={() => showTab("front")} title="To the front">
+          {lever.name}
+        </button>
+        {lever.kind !== "colour" && (
+          <>
+            {end("low", lever.kind === "switch" ? "off" : "low")}
+            {end("high", lever.kind === "switch" ? "on" : "high")}
+          </>
+        )}
+        {lever.kind === "number" && (
+          <Pick
+            label={`How ${param.label} goes with ${lever.name}`}
+            value={value.ease}
+            options={ease.options.map((o) => o.value)}
+            onChange={(v) => edit((d) => putAt(d, place, { ...value, ease: v }))}
+          />
+        )}
+      </Flex>
+    </Box>
+  );
+}

@@ -1,0 +1,440 @@
+import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
+import { ChevronDown, ChevronUp, RotateCcw } from "lucide-react";
+import { useState } from "react";
+import { fieldsOf, paramOf } from "../api/catalogue";
+import type { Effect } from "../api/client";
+import { ColourControl } from "../bead/colour-control";
+import { NumberControl } from "../bead/number";
+import { goTo } from "../checks/panel";
+import { inPeoplesWords } from "../document/edit";
+import { derived, edit, useEditor } from "../document/editor";
+import { isMotion } from "../document/place";
+import { references } from "../document/refer";
+import { Feeder } from "../painter/numbers";
+import type { Source } from "../painter/small";
+import { SmallPicture } from "../painter/small-picture";
+import { Pick } from "../pick";
+import type { Loop } from "../stage/drawing";
+import { useRoom } from "../studio/room";
+import { removeLever } from "./levered";
+import { Variants } from "./variants";
+
+type Lever = Effect["levers"][number];
+
+/** What others may turn: levers in groups, and the ways in which they were found to stand well. */
+export function FrontPanel({ loop }: { loop: Loop }) {
+  const levers = useEditor((s) => s.document.levers);
+  const trying = useRoom((s) => s.front);
+  const shown = levers.filter((x) => !trying || !x.private);
+  const groups = [...new Set(shown.map((x) => x.group))];
+  return (
+    <Box data-testid="front">
+      <Flex align="center" gap="3" mb="2">
+        <Text color="mist" flex="1">
+          {levers.length
+            ? "What whoever receives the effect may turn."
+            : "No lever yet: choose “a new lever” where a number is set still or moving."}
+        </Text>
+        <Button
+          size="xs"
+          variant="outline"
+          borderColor="line"
+          aria-pressed={trying}
+          onClick={() => useRoom.setState({ front: !trying })}
+        >
+          {trying ? "back to the work" : "try the front"}
+        </Button>
+      </Flex>
+      {groups.map((group) => (
+        <details key={group} className="front-group" open>
+          <summary>{group || "levers"}</summary>
+          {shown
+            .filter((x) => x.group === group)
+            .map((x) => (
+              <LeverRow key={x.id} lever={x} loop={loop} trying={trying} />
+            ))}
+        </details>
+      ))}
+      {levers.length > 0 && <Variants loop={loop} />}
+    </Box>
+  );
+}
+
+const change = (id: string, to: Partial<Lever>) =>
+  edit((d) => {
+    const lever = d.levers.find((x) => x.id === id);
+    if (lever) Object.assign(lever, to);
+  });
+
+function LeverRow({ lever, loop, trying }: { lever: Lever; loop: Loop; trying: boolean }) {
+  const [open, setOpen] = useState(false);
+  const over = useEditor((s) => s.document.levers.find((x) => x.id === lever.under));
+  const problem = useEditor((s) => s.problems.find((p) => p.place.startsWith(`levers/${lever.id}`)));
+  // What a switch governs is hidden while that is off.
+  if (over && !over.on) return null;
+  return (
+    <Box py="1.5" pl={over ? "5" : "0"} data-testid={`lever-${lever.id}`} data-place={`levers/${lever.id}`}>
+      <Flex align="center" gap="3" minH="9">
+        <Text w="8rem" flexShrink={0} title={lever.note} color={lever.private ? "mist" : "fog"}>
+          {lever.name}
+          {lever.unit && (
+            <Text as="span" color="mist" fontSize="11px" display="block" lineHeight="1">
+              {lever.unit}
+            </Text>
+          )}
+        </Text>
+        <LeverControl lever={lever} />
+        <Reset lever={lever} />
+        {lever.kind === "number" && <Ends lever={lever} loop={loop} />}
+        {!trying && (
+          <Button
+            size="2xs"
+            variant="ghost"
+            color="mist"
+            aria-expanded={open}
+            aria-label={`${lever.name}: what it is and moves`}
+            onClick={() => setOpen(!open)}
+          >
+            {open ? "less" : "more"}
+          </Button>
+        )}
+      </Flex>
+      {lever.note && (
+        <Text color="mist" fontSize="11.5px" mt="-1">
+          {lever.note}
+        </Text>
+      )}
+      {problem && <Text color="coral">{problem.words}</Text>}
+      {open && !trying && <Details lever={lever} />}
+    </Box>
+  );
+}
+
+/** The control of a lever, as its receiver has it. */
+export function LeverControl({ lever }: { lever: Lever }) {
+  const set = (to: Partial<Lever>) => change(lever.id, to);
+  if (lever.kind === "switch")
+    return (
+      <label className="check" style={{ flex: 1 }}>
+        <input
+          type="checkbox"
+          aria-label={lever.name}
+          checked={lever.on}
+          onChange={(e) => set({ on: e.target.checked })}
+        />{" "}
+        {lever.on ? "on" : "off"}
+      </label>
+    );
+  if (lever.kind === "colour")
+    return (
+      <ColourControl
+        value={Array.isArray(lever.colour) ? (lever.colour as number[]) : lever.rest_colour}
+        label={lever.name}
+        onChange={(v) => set({ colour: v })}
+      />
+    );
+  if (isMotion(lever.value))
+    return (
+      <Flex flex="1" align="center" gap="3">
+        <Text color="glass">in motion: {lever.value.motion}</Text>
+        <Button size="2xs" variant="outline" onClick={() => set({ value: lever.rest })}>
+          hold it still
+        </Button>
+      </Flex>
+    );
+  return (
+    <NumberControl
+      label={lever.name}
+      value={lever.value as number}
+      soft={[lever.least, lever.most]}
+      hard={[lever.floor, lever.ceiling]}
+      whole={lever.whole}
+      feel={lever.feel}
+      onChange={(v) => set({ value: v })}
+    />
+  );
+}
+
+function Reset({ lever }: { lever: Lever }) {
+  const [now, rest] = {
+    number: [lever.value, lever.rest],
+    colour: [lever.colour, lever.rest_colour],
+    switch: [lever.on, lever.rest_on],
+  }[lever.kind];
+  const atRest = JSON.stringify(now) === JSON.stringify(rest);
+  return (
+    <Button
+      size="2xs"
+      variant="ghost"
+      color="mist"
+      aria-label={`Reset ${lever.name}`}
+      title="Back to where it rests"
+      visibility={atRest ? "hidden" : "visible"}
+      onClick={() =>
+        change(
+          lever.id,
+          {
+            number: { value: lever.rest },
+            colour: { colour: lever.rest_colour },
+            switch: { on: lever.rest_on },
+          }[lever.kind],
+        )
+      }
+    >
+      <RotateCcw size={13} />
+    </Button>
+  );
+}
+
+/** The effect with another document, drawn by the program at hand. */
+export function sourceOf(loop: Loop, make: (d: Effect) => Effect): () => Source | null {
+  const effect = derived(make);
+  const feeder = new Feeder();
+  return () => {
+    const now = loop.source();
+    return now && { ...now, effect: effect(), feeder };
+  };
+}
+
+const withLever = (d: Effect, id: string, to: Partial<Lever>): Effect => ({
+  ...d,
+  levers: d.levers.map((x) => (x.id === id ? { ...x, ...to } : x)),
+});
+
+/** The effect at the low end of a lever, as it is, and at the high end. */
+function Ends({ lever, loop }: { lever: Lever; loop: Loop }) {
+  const { id, least, most } = lever;
+  const [low] = useState(() => sourceOf(loop, (d) => withLever(d, id, { value: endOf(d, id, "least") })));
+  const [high] = useState(() => sourceOf(loop, (d) => withLever(d, id, { value: endOf(d, id, "most") })));
+  return (
+    <Flex gap="1" flexShrink={0}>
+      {(
+        [
+          ["low", low, least],
+          ["now", loop.source, null],
+          ["high", high, most],
+        ] as const
+      ).map(([name, source, to]) => (
+        <button
+          key={name}
+          type="button"
+          className="phase"
+          aria-label={to === null ? `${lever.name} as it is` : `${lever.name} to its ${name} end`}
+          title={to === null ? "as it is" : `at ${to}`}
+          disabled={to === null}
+          onClick={() => to !== null && change(id, { value: to })}
+        >
+          <SmallPicture source={source} place={null} size={40} pixels={72} />
+        </button>
+      ))}
+    </Flex>
+  );
+}
+
+const endOf = (d: Effect, id: string, end: "least" | "most") => d.levers.find((x) => x.id === id)?.[end] ?? 0;
+
+/** What a lever is called, where it stands in the front, its range, and all that it moves. */
+function Details({ lever }: { lever: Lever }) {
+  const index = useEditor((s) => s.document.levers.findIndex((x) => x.id === lever.id));
+  const count = useEditor((s) => s.document.levers.length);
+  const switches = useEditor((s) =>
+    s.document.levers
+      .filter((x) => x.kind === "switch" && x.id !== lever.id)
+      .map((x) => `${x.id}\n${x.name}`)
+      .join("\t"),
+  );
+  const moved = useEditor((s) =>
+    references(s.document)
+      .filter((r) => r.kind === "lever" && r.id === lever.id && r.gone === "value")
+      .map((r) => `${r.place}\n${inPeoplesWords(s.document, r.place)}`)
+      .join("\t"),
+  );
+  const set = (to: Partial<Lever>) => change(lever.id, to);
+  const line = (name: "name" | "group" | "note" | "unit", words: string) => (
+    <Flex align="center" gap="3" minH="8">
+      <Text w="6rem" color="mist" flexShrink={0}>
+        {words}
+      </Text>
+      <Input
+        size="xs"
+        borderColor="line"
+        aria-label={`${words} of ${lever.name}`}
+        defaultValue={lever[name]}
+        onBlur={(e) => {
+          const text = e.target.value.trim();
+          if (name === "name" && !text) e.target.value = lever.name;
+          else if (text !== lever[name]) set({ [name]: text });
+        }}
+        onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+      />
+    </Flex>
+  );
+  const number = (name: "least" | "most" | "floor" | "ceiling" | "rest", words: string) => (
+    <Flex align="center" gap="1">
+      <Text color="mist">{words}</Text>
+      <NumberControl
+        narrow
+        label={`${words} of ${lever.name}`}
+        value={lever[name]}
+        soft={[lever.least, lever.most === lever.least ? lever.least + 1 : lever.most]}
+        hard={paramOf("Lever", name).hard}
+        onChange={(v) => set({ [name]: v })}
+      />
+    </Flex>
+  );
+  const shift = (by: number) =>
+    edit((d) => {
+      const [own] = d.levers.splice(index, 1);
+      d.levers.splice(index + by, 0, own);
+    });
+  const feel = fieldsOf("Lever").find((f) => f.name === "feel")!;
+  return (
+    <Box pl="3" ml="1" mb="3" borderLeft="1px solid" borderColor="line">
+      {line("name", "name")}
+      {line("group", "group")}
+      {line("note", "note")}
+      {lever.kind === "number" && (
+        <>
+          {line("unit", "unit")}
+          <Flex gap="4" wrap="wrap" minH="8" align="center">
+            {number("least", "slider from")}
+            {number("most", "to")}
+            {number("floor", "accepts from")}
+            {number("ceiling", "to at most")}
+            {number("rest", "rests at")}
+          </Flex>
+          <Flex align="center" gap="3" minH="8">
+            <Text w="6rem" color="mist" flexShrink={0}>
+              {feel.label}
+            </Text>
+            <Pick
+              label={`Where the slider of ${lever.name} is finer`}
+              value={lever.feel}
+              options={feel.options.map((o) => o.value)}
+              onChange={(v) => set({ feel: v as Lever["feel"] })}
+            />
+            <label className="check">
+              <input
+                type="checkbox"
+                checked={lever.whole}
+                onChange={(e) => set({ whole: e.target.checked })}
+              />{" "}
+              whole steps
+            </label>
+            <label className="check">
+              <input
+                type="checkbox"
+                checked={lever.round}
+                onChange={(e) => set({ round: e.target.checked })}
+              />{" "}
+              its ends meet
+            </label>
+          </Flex>
+        </>
+      )}
+      <Flex gap="4" wrap="wrap" align="center" minH="8">
+        <label className="check">
+          <input
+            type="checkbox"
+            checked={lever.private}
+            onChange={(e) => set({ private: e.target.checked })}
+          />{" "}
+          private: left out of the front
+        </label>
+        {switches && (
+          <label className="check">
+            hidden with{" "}
+            <select
+              className="plain-select"
+              value={lever.under ?? ""}
+              onChange={(e) => set({ under: e.target.value || null })}
+            >
+              <option value="">nothing</option>
+              {switches.split("\t").map((text) => {
+                const [id, name] = text.split("\n");
+                return (
+                  <option key={id} value={id}>
+                    {name}
+                  </option>
+                );
+              })}
+            </select>
+          </label>
+        )}
+      </Flex>
+      {lever.kind === "switch" && <Muted lever={lever} />}
+      <Flex gap="3" wrap="wrap" align="center" minH="8">
+        <Text color="mist">moves</Text>
+        {!moved && <Text color="mist">nothing yet</Text>}
+        {moved.split("\t").map((text) => {
+          const [place, words] = text.split("\n");
+          return (
+            place && (
+              <button key={place} type="button" className="link" onClick={() => goTo(place)}>
+                {words}
+              </button>
+            )
+          );
+        })}
+      </Flex>
+      <Flex gap="2" align="center">
+        <Button
+          size="2xs"
+          variant="outline"
+          disabled={index === 0}
+          onClick={() => shift(-1)}
+          aria-label={`${lever.name} up`}
+        >
+          <ChevronUp size={13} />
+        </Button>
+        <Button
+          size="2xs"
+          variant="outline"
+          disabled={index === count - 1}
+          onClick={() => shift(1)}
+          aria-label={`${lever.name} down`}
+        >
+          <ChevronDown size={13} />
+        </Button>
+        {lever.kind === "number" && (
+          <Button
+            size="2xs"
+            variant="outline"
+            disabled={isMotion(lever.value)}
+            onClick={() => set({ rest: lever.value as number })}
+          >
+            let it rest here
+          </Button>
+        )}
+        <Button size="2xs" variant="outline" color="coral" onClick={() => void removeLever(lever.id)}>
+          take the lever away
+        </Button>
+      </Flex>
+    </Box>
+  );
+}
+
+/** The strands that a switch mutes while it is off. */
+function Muted({ lever }: { lever: Lever }) {
+  const strands = useEditor((s) => s.document.strands);
+  return (
+    <Flex gap="3" wrap="wrap" align="center" minH="8">
+      <Text color="mist">while off, mutes</Text>
+      {strands.map((s) => (
+        <label key={s.id} className="check">
+          <input
+            type="checkbox"
+            checked={s.sounds_with === lever.id}
+            onChange={(e) =>
+              edit((d) => {
+                const strand = d.strands.find((x) => x.id === s.id)!;
+                strand.sounds_with = e.target.checked ? lever.id : null;
+              })
+            }
+          />{" "}
+          {s.name}
+        </label>
+      ))}
+    </Flex>
+  );
+}

@@ -133,7 +133,7 @@ def test_a_shelf_of_the_first_version_is_brought_up_to_date(tmp_path):
     config.set_main_option("script_location", str(files("whorl.store") / "migrations"))
     old = create_engine(f"sqlite:///{tmp_path / 'old.db'}")
     turn = {"seconds": 2.5, "fps": 30}
-    document = write_text(effect(mist(), turn=turn))
+    document = write_text(effect(mist(), turn=turn, variants=[{"id": "wild", "name": "Wild"}]))
     with old.begin() as c:
         config.attributes["connection"] = c
         command.upgrade(config, "0001")
@@ -149,6 +149,7 @@ def test_a_shelf_of_the_first_version_is_brought_up_to_date(tmp_path):
     old.dispose()
     listed = {e.id: e for e in Effects(open_database(tmp_path / "old.db")).listed()}
     assert (listed["fog"].seconds, listed["fog"].fps, listed["fog"].words) == (2.5, 30, "")
+    assert [(v.id, v.name) for v in listed["fog"].variants] == [("wild", "Wild")] and listed["torn"].variants == []
     assert listed["torn"].words and "version 7" in listed["later"].words
 
 

@@ -62,6 +62,15 @@ class KeptEffect(BaseModel):
         return cls(id=kept.id, revision=kept.revision, changed=kept.changed, document=kept.effect)
 
 
+class ShelfVariant(BaseModel):
+    """A variant as the shelf lists it."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+    id: str
+    name: str
+
+
 class ShelfEffect(BaseModel):
     """An effect as the shelf lists it; `words` say why it cannot be opened, where it cannot."""
 
@@ -78,6 +87,7 @@ class ShelfEffect(BaseModel):
     #: Whether it came with Whorl.
     shipped: bool
     words: str
+    variants: list[ShelfVariant]
 
 
 class Tags(Body):

@@ -14,6 +14,7 @@ from whorl.beads.spec import Param
 from whorl.checks import of_plan
 from whorl.effect import BadEffect, Effect, places, read
 from whorl.effect.changes import Names
+from whorl.effect.levers import applied, variant_called
 from whorl.effect.problems import Problem, not_here
 from whorl.effect.stage import Stage
 from whorl.effect.tree import motions
@@ -93,9 +94,11 @@ def effect_frame(
     phase: Annotated[float, Query(ge=0, le=1)] = 0.0,
     size: Annotated[int, Query(ge=16, le=2048)] = 256,
     revision: Annotated[int | None, Query(ge=1, le=2**31 - 1)] = None,
+    variant: Annotated[str | None, Query(max_length=120)] = None,
 ) -> Response:
-    """One frame of an effect, at its newest revision or another."""
-    return _frame(store.get(id, revision).effect, phase, size, None)
+    """One frame of an effect, at its newest revision or another, as it stands or as a variant has its levers."""
+    effect = store.get(id, revision).effect
+    return _frame(applied(effect, variant_called(effect, variant)) if variant else effect, phase, size, None)
 
 
 def _frame(effect: Effect, phase: float, size: int, peek: str | None) -> Response:

@@ -38,6 +38,14 @@ class Kept:
 
 
 @dataclass(frozen=True)
+class ListedVariant:
+    """A variant as the shelf lists it."""
+
+    id: str
+    name: str
+
+
+@dataclass(frozen=True)
 class Listed:
     """An effect as the shelf lists it; `words` say why it cannot be opened, where it cannot."""
 
@@ -51,6 +59,7 @@ class Listed:
     tags: list[str]
     shipped: bool
     words: str
+    variants: list[ListedVariant]
 
 
 class Effects:
@@ -153,12 +162,14 @@ def _show(row: EffectRow, effect: Effect, moment: datetime) -> None:
     """What a list shows of an effect."""
     row.name, row.changed, row.version = effect.name, moment, effect.version
     row.seconds, row.fps = effect.turn.seconds, effect.turn.fps
+    row.variants = json.dumps([[v.id, v.name] for v in effect.variants], ensure_ascii=False)
 
 
 def _listed(row: EffectRow) -> Listed:
     words = "" if row.version == VERSION else unknown_version(row.version)
     given = (row.id, row.name, row.head, row.created, row.changed, row.seconds, row.fps, json.loads(row.tags))
-    return Listed(*given, shipped=row.shipped, words=words)
+    variants = [ListedVariant(id, name) for id, name in json.loads(row.variants)]
+    return Listed(*given, shipped=row.shipped, words=words, variants=variants)
 
 
 def _kept(row: EffectRow, revision: RevisionRow) -> Kept:

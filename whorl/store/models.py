@@ -35,6 +35,7 @@ class EffectRow(Base):
     version: Mapped[int] = mapped_column(server_default="1")
     shipped: Mapped[bool] = mapped_column(server_default="0")
     tags: Mapped[str] = mapped_column(server_default="[]")
+    variants: Mapped[str] = mapped_column(server_default="[]")
 
 
 class RevisionRow(Base):

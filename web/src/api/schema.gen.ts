@@ -487,7 +487,7 @@ export interface paths {
         };
         /**
          * Effect Frame
-         * @description One frame of an effect, at its newest revision or another.
+         * @description One frame of an effect, at its newest revision or another, as it stands or as a variant has its levers.
          */
         get: operations["effect_frame_api_effects__id__frame_png_get"];
         put?: never;
@@ -4106,6 +4106,18 @@ export interface components {
             shipped: boolean;
             /** Words */
             words: string;
+            /** Variants */
+            variants: components["schemas"]["ShelfVariant"][];
+        };
+        /**
+         * ShelfVariant
+         * @description A variant as the shelf lists it.
+         */
+        ShelfVariant: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
         };
         /**
          * Signal
@@ -7578,6 +7590,7 @@ export interface operations {
                 phase?: number;
                 size?: number;
                 revision?: number | null;
+                variant?: string | null;
             };
             header?: never;
             path: {

@@ -354,6 +354,7 @@ function ShelfItem({ item, act, onSaid, onChanged }: ItemProps) {
       <Text textAlign="center" color="#b4b4b4" fontSize="12px">
         {[`${item.seconds} s`, `${item.fps} fps`, ...item.tags].join(" · ")}
       </Text>
+      {item.variants.length > 0 && <Variants item={item} />}
       {tagging !== null && (
         <Input
           autoFocus
@@ -369,6 +370,44 @@ function ShelfItem({ item, act, onSaid, onChanged }: ItemProps) {
             if (e.key === "Escape") setTagging(null);
           }}
         />
+      )}
+    </Box>
+  );
+}
+
+/** The variants of an effect, each by a picture from the core, once they are asked for. */
+function Variants({ item }: { item: Item }) {
+  const [open, setOpen] = useState(false);
+  const words = item.variants.length === 1 ? "one variant" : `${item.variants.length} variants`;
+  return (
+    <Box textAlign="center">
+      <button
+        type="button"
+        className="link"
+        aria-expanded={open}
+        aria-label={`${words} of ${item.name}`}
+        onClick={() => setOpen(!open)}
+      >
+        {words}
+      </button>
+      {open && (
+        <Flex gap="2" wrap="wrap" justify="center" mt="2" data-testid={`variants-${item.id}`}>
+          {item.variants.map(({ id, name }) => (
+            <Box key={id} w="4.6rem">
+              <img
+                src={`/api/effects/${item.id}/frame.png?size=96&phase=0.4&revision=${item.revision}&variant=${id}`}
+                alt=""
+                width={64}
+                height={64}
+                style={{ borderRadius: "50%", margin: "0 auto" }}
+                loading="lazy"
+              />
+              <Text fontSize="11px" color="#b4b4b4" truncate title={name}>
+                {name}
+              </Text>
+            </Box>
+          ))}
+        </Flex>
       )}
     </Box>
   );

@@ -1,0 +1,129 @@
+"""The front: levers are published, turned, put in order, tried and kept as variants."""
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.test_people import tab_to, violations
+from tests.browser.test_studio import differs, document, drawn, fresh, press, same, settled, steady
+
+
+def front(page: Page):
+    page.get_by_role("tab", name="Front").click()
+    panel = page.get_by_test_id("front")
+    expect(panel).to_be_visible()
+    return panel
+
+
+def lever(page: Page, server, id: str, name: str) -> dict:
+    settled(page)
+    return next(x for x in document(page, server, id)["levers"] if x["name"] == name)
+
+
+def test_a_number_is_published_turned_without_a_request_and_taken_away(page: Page, server):
+    id = fresh(page, server, "breathing-sail")
+    press(page, "mark-b3")
+    page.get_by_test_id("mode-level").select_option("lever:")
+    expect(page.get_by_test_id("mode-level")).to_have_value("lever:mark-level")
+    # Another number is moved by the same lever.
+    page.get_by_test_id("mode-softness").select_option(label="Mark level")
+    settled(page)
+    panel = front(page)
+    row = panel.get_by_test_id("lever-mark-level")
+    row.get_by_role("button", name="Mark level: what it is and moves").click()
+    expect(row).to_contain_text("Mark · rim · level")
+    expect(row).to_contain_text("Mark · rim · softness")
+    before = steady(page)
+    asked: list[str] = []
+    page.on("request", lambda r: asked.append(r.url) if "/api/" in r.url else None)
+    slider = row.get_by_role("slider", name="Mark level slider")
+    box = slider.bounding_box()
+    page.mouse.move(box["x"] + box["width"] * 0.35, box["y"] + box["height"] / 2)
+    page.mouse.down()
+    for part in (0.4, 0.5, 0.6):
+        page.mouse.move(box["x"] + box["width"] * part, box["y"] + box["height"] / 2)
+    differs(page, before, 0.05)
+    assert asked == []
+    page.mouse.up()
+    turned = lever(page, server, id, "Mark level")
+    assert turned["value"] == pytest.approx(0.6, abs=0.02)
+    row.get_by_role("button", name="take the lever away").click()
+    expect(row).to_have_count(0)
+    settled(page)
+    mark = next(s for s in document(page, server, id)["strands"] if s["id"] == "mark")["beads"][2]["params"]
+    assert mark["level"] == pytest.approx(0.6, abs=0.02)
+    page.get_by_role("button", name="Undo").click()
+    expect(panel.get_by_test_id("lever-mark-level")).to_be_visible()
+
+
+def test_a_lever_is_named_grouped_made_private_and_the_front_is_tried(page: Page, server):
+    id = fresh(page, server)
+    panel = front(page)
+    expect(panel.locator("summary").first).to_have_text("gate")
+    # A lever in motion says so, and can be held.
+    opening = panel.get_by_test_id("lever-opening")
+    expect(opening).to_contain_text("in motion: keys")
+    opening.get_by_role("button", name="hold it still").click()
+    expect(opening.get_by_role("slider", name="Opening slider")).to_be_visible()
+    ragged = panel.get_by_test_id("lever-raggedness")
+    ragged.get_by_role("button", name="Raggedness: what it is and moves").click()
+    for field, text in (("name", "Torn edge"), ("group", "edge"), ("note", "How torn the gate is.")):
+        box = panel.get_by_label(f"{field} of", exact=False).first
+        box.fill(text)
+        box.press("Enter")
+    expect(panel).to_contain_text("How torn the gate is.")
+    torn = lever(page, server, id, "Torn edge")
+    assert torn["group"] == "edge"
+    softness = panel.get_by_test_id("lever-edge-softness")
+    softness.get_by_role("button", name="Edge softness: what it is and moves").click()
+    softness.get_by_label("private: left out of the front").check()
+    panel.get_by_role("button", name="try the front").click()
+    expect(page.get_by_test_id("sheet")).to_have_count(0)
+    expect(panel.get_by_test_id("lever-edge-softness")).to_have_count(0)
+    told = violations(page)
+    assert not told, "\n".join(told)
+    # By keys alone: to its end, and back to where it rests.
+    before = steady(page)
+    tab_to(page, "Rim light to its low end")
+    page.keyboard.press("Enter")
+    differs(page, before, 1)
+    assert lever(page, server, id, "Rim light")["value"] == 0
+    panel.get_by_role("button", name="Reset Rim light").press("Enter")
+    same(page, before, 1)
+    panel.get_by_role("button", name="back to the work").click()
+    expect(page.get_by_role("tab", name="Front")).to_be_visible()
+
+
+def test_variants_are_kept_applied_mixed_and_dealt(page: Page, server):
+    id = fresh(page, server)
+    panel = front(page)
+    made = steady(page)
+    panel.get_by_role("button", name="Variant Deep violet").click()
+    differs(page, made, 3)
+    violet = steady(page)
+    hue = lever(page, server, id, "Hue")
+    assert hue["value"] == pytest.approx(0.24)
+    panel.get_by_label("From variant").select_option("As made")
+    panel.get_by_label("To variant").select_option("Deep violet")
+    between = panel.get_by_label("Between two variants")
+    between.focus()
+    between.press("Home")
+    between.press("End")
+    same(page, violet, 1)
+    between.fill("0.5")
+    assert lever(page, server, id, "Hue")["value"] == pytest.approx(0.12)
+    panel.get_by_label("Name of the variant").fill("Half way")
+    panel.get_by_role("button", name="keep as a variant").click()
+    expect(panel.get_by_role("button", name="Variant Half way")).to_be_visible()
+    panel.get_by_role("button", name="deal eight").click()
+    expect(panel.get_by_test_id("deals").locator("canvas:not([data-waiting])")).to_have_count(8, timeout=60000)
+    half = steady(page)
+    panel.get_by_role("button", name="Dealt 3").click()
+    differs(page, half, 1)
+    panel.get_by_role("button", name="Remove Half way").click()
+    settled(page)
+    page.reload()
+    drawn(page)
+    panel = front(page)
+    expect(panel.get_by_role("button", name="Variant Half way")).to_have_count(0)
+    names = [v["name"] for v in document(page, server, id)["variants"]]
+    assert names == ["As made", "Ember", "Storm", "Whisper", "Deep violet"]

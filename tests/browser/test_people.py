@@ -111,6 +111,9 @@ def test_a_glowing_shell_with_contact_on_the_floor_is_built_without_a_pointer(pa
     expect(page.get_by_label("Open Fog Gate", exact=True)).to_be_visible()
     tab_to(page, "New effect")
     page.keyboard.press("Enter")
+    # Nothing to begin from is offered first.
+    tab_to(page, "Begin with Blank: an empty sheet")
+    page.keyboard.press("Enter")
     expect(page.get_by_test_id("sheet")).to_be_visible()
     add(page, "fresnel")
     expect_focus(page, "fresnel")

@@ -130,10 +130,18 @@ class Save(Body):
 
 
 class New(Body):
-    """A new effect: from a document, or empty under a name."""
+    """A new effect: from a document or a starter, or empty under a name."""
 
     name: str | None = Field(default=None, min_length=1, max_length=120, examples=["Harbour Glow"])
     document: dict[str, Any] | None = Field(default=None, examples=[EXAMPLE])
+    starter: str | None = Field(default=None, max_length=60, examples=["shell"])
+
+
+class Starter(BaseModel):
+    """What a new effect may begin from."""
+
+    slug: str
+    document: Effect
 
 
 class Document(Body):

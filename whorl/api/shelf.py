@@ -6,6 +6,7 @@ from fastapi import APIRouter, Response, UploadFile
 from pydantic import Field
 from starlette.concurrency import run_in_threadpool
 
+from whorl import starters
 from whorl.api import models as m
 from whorl.api.stores import Space, Store
 from whorl.bundle import files_of, read_file, write_bundle
@@ -28,8 +29,25 @@ def shelf(store: Store) -> list[m.ShelfEffect]:
 @routes.post("/effects", status_code=201)
 def add(new: m.New, store: Store) -> m.KeptEffect:
     """A new effect."""
-    effect = read(new.document) if new.document is not None else Effect(name=new.name or "New effect")
+    if new.starter is not None:
+        effect = _starter(new.starter)
+    else:
+        effect = read(new.document) if new.document is not None else Effect(name=new.name or "New effect")
     return m.KeptEffect.of(store.add(effect))
+
+
+def _starter(slug: str) -> Effect:
+    try:
+        return starters.starter(slug)
+    except KeyError:
+        raise Missing from None
+
+
+@routes.get("/starters")
+def all_starters() -> list[m.Starter]:
+    """What a new effect may begin from, with the documents."""
+    found = [(slug, starters.starter(slug)) for slug in starters.slugs()]
+    return [m.Starter(slug=slug, document=e) for slug, e in found]
 
 
 @routes.post("/effects/import", status_code=201)

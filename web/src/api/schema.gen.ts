@@ -68,6 +68,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/starters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Starters
+         * @description What a new effect may begin from, with the documents.
+         */
+        get: operations["all_starters_api_starters_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/effects/import": {
         parameters: {
             query?: never;
@@ -3237,7 +3257,7 @@ export interface components {
         };
         /**
          * New
-         * @description A new effect: from a document, or empty under a name.
+         * @description A new effect: from a document or a starter, or empty under a name.
          */
         New: {
             /**
@@ -3282,6 +3302,11 @@ export interface components {
             document?: {
                 [key: string]: unknown;
             } | null;
+            /**
+             * Starter
+             * @example shell
+             */
+            starter?: string | null;
         };
         /**
          * OptionInfo
@@ -4537,6 +4562,15 @@ export interface components {
             bloom: components["schemas"]["Bloom"];
         };
         /**
+         * Starter
+         * @description What a new effect may begin from.
+         */
+        Starter: {
+            /** Slug */
+            slug: string;
+            document: components["schemas"]["Effect"];
+        };
+        /**
          * Stop
          * @description One colour of a ramp: linear RGB, which may exceed 1.
          */
@@ -5430,6 +5464,98 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KeptEffect"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    all_starters_api_starters_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Starter"][];
                 };
             };
             /** @description Bad Request */

@@ -58,27 +58,24 @@ export function ParamRow({ place, source, interpolation, unnamed, narrow }: Prop
   const atFirst =
     value === undefined ||
     (!place.startsWith("strands/") && JSON.stringify(value) === JSON.stringify(param.default));
-  const choose = (next: string) => {
-    const now = isMotion(value) ? motionStart(value, param) : numbersOf(value, param);
-    setWrong("");
-    if (next.startsWith(LEVER))
-      publish(place, next.slice(LEVER.length) || null).catch((e: Error) => setWrong(e.message));
-    else if (isLevered(value))
-      present(value.lever, place)
-        .then((now) => {
-          put(now as Value);
-          if (next !== "still") choose(next);
-        })
-        .catch((e: Error) => setWrong(e.message));
-    else if (next === "still") put(now.length === 1 ? now[0] : now);
+  const failed = (e: Error) => setWrong(e.message);
+  const become = (next: string, now: number[]) => {
+    if (next === "still") put(now.length === 1 ? now[0] : now);
     else if (next === "strand") {
       const first = feedable(useEditor.getState().document, place)[0];
       if (first) put({ strand: first.strand, bead: null });
-    } else
-      begin(next, place, bead?.kind ?? null, now).then(
-        (m) => put(m as Value),
-        (e: Error) => setWrong(e.message),
+    } else begin(next, place, bead?.kind ?? null, now).then((m) => put(m as Value), failed);
+  };
+  const choose = (next: string) => {
+    setWrong("");
+    if (next.startsWith(LEVER)) publish(place, next.slice(LEVER.length) || null).catch(failed);
+    // From where its lever has brought it.
+    else if (isLevered(value))
+      present(value.lever, place).then(
+        (now) => become(next, isMotion(now) ? motionStart(now, param) : numbersOf(now as Value, param)),
+        failed,
       );
+    else become(next, isMotion(value) ? motionStart(value, param) : numbersOf(value, param));
   };
   if (param.type === "stops" || param.type === "curve")
     return (

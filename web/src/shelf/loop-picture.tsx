@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { answered, client } from "../api/client";
+import { answered, client, type Effect, type Schema } from "../api/client";
 import { Feeder } from "../painter/numbers";
 import { painter } from "../painter/painter";
 import { type Source, small } from "../painter/small";
@@ -20,10 +20,33 @@ export function useShelfLoop() {
   }, []);
 }
 
-type Props = { id: string; revision: number; seconds: number; size: number; unreadable: string };
+type Props = {
+  /** What its picture is known by. */
+  name: readonly unknown[];
+  load: () => Promise<{ document: Effect; compiled: Schema["Compile"] }>;
+  seconds: number;
+  size: number;
+  unreadable?: string;
+};
+
+/** An effect of the shelf with its program. */
+export const fromShelf = (id: string) => async () => {
+  const params = { path: { id } };
+  const [kept, compiled] = await Promise.all([
+    answered(client.GET("/api/effects/{id}", { params })),
+    answered(client.GET("/api/effects/{id}/program", { params })),
+  ]);
+  return { document: kept.document, compiled };
+};
+
+/** A document that is at hand, with its program. */
+export const fromDocument = (document: Effect) => async () => {
+  const body = { document: document as unknown as Record<string, unknown> };
+  return { document, compiled: await answered(client.POST("/api/compile", { body })) };
+};
 
 /** One effect in its own small loop. */
-export function LoopPicture({ id, revision, seconds, size, unreadable }: Props) {
+export function LoopPicture({ name, load, seconds, size, unreadable }: Props) {
   const [wrong, setWrong] = useState("");
   const [near, setNear] = useState(false);
   const here = useRef<HTMLSpanElement>(null);
@@ -35,31 +58,24 @@ export function LoopPicture({ id, revision, seconds, size, unreadable }: Props) 
   }, []);
   const source = useRef<Source | null>(null);
   const got = useQuery({
-    queryKey: ["shelf picture", id, revision],
+    queryKey: ["shelf picture", ...name],
     staleTime: Number.POSITIVE_INFINITY,
     gcTime: 30_000,
     enabled: near && !unreadable,
-    queryFn: async () => {
-      const params = { path: { id } };
-      const [kept, compiled] = await Promise.all([
-        answered(client.GET("/api/effects/{id}", { params })),
-        answered(client.GET("/api/effects/{id}/program", { params })),
-      ]);
-      return { kept, compiled };
-    },
+    queryFn: load,
   });
   useEffect(() => {
     if (!got.data || !near) return;
-    const { kept, compiled } = got.data;
+    const { document, compiled } = got.data;
     if (!compiled.program) {
       setWrong(compiled.problems?.[0]?.words ?? "it has a fault");
       return;
     }
     let gone = false;
-    const making = painter().prepare(compiled.program, kept.document.stage);
+    const making = painter().prepare(compiled.program, document.stage);
     making
       .then((drawable) => {
-        if (!gone) source.current = { drawable, effect: kept.document, feeder: new Feeder(), frame: 0 };
+        if (!gone) source.current = { drawable, effect: document, feeder: new Feeder(), frame: 0 };
       })
       .catch((e: Error) => setWrong(e.message));
     return () => {

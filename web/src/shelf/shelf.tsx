@@ -6,7 +6,8 @@ import { answered, client, type Schema } from "../api/client";
 import { Notice } from "../notice";
 import { go } from "../route";
 import { TopBar } from "../top-bar";
-import { LoopPicture, useShelfLoop } from "./loop-picture";
+import { Begin } from "./begin";
+import { fromShelf, LoopPicture, useShelfLoop } from "./loop-picture";
 
 type Item = Schema["ShelfEffect"];
 
@@ -42,9 +43,11 @@ export function Shelf() {
       setSaid({ words: e instanceof Error ? e.message : String(e) });
     }
   };
-  const create = () =>
+  const [beginning, setBeginning] = useState(false);
+  const create = (starter: string | null) =>
     attempt(async () => {
-      const kept = await answered(client.POST("/api/effects", { body: { name: "New effect" } }));
+      const body = starter ? { starter } : { name: "New effect" };
+      const kept = await answered(client.POST("/api/effects", { body }));
       go(`/effect/${kept.id}`);
     });
   const bringIn = (chosen: File | undefined) =>
@@ -114,11 +117,12 @@ export function Shelf() {
           rounded="full"
           bg="glass"
           color="ink"
-          onClick={() => void create()}
+          onClick={() => setBeginning(true)}
           data-testid="new-effect"
         >
           <Plus size={15} /> New effect
         </Button>
+        <Begin open={beginning} onClose={() => setBeginning(false)} onChoose={(s) => void create(s)} />
       </TopBar>
       {said && (
         <Flex px="4" py="2" gap="4" align="center" bg="raised" role="status" data-testid="shelf-said">
@@ -142,7 +146,7 @@ export function Shelf() {
         )}
         {shelf.isPending && <Notice title="Opening the shelf …" />}
         {shelf.data?.length === 0 && (
-          <Notice title="The shelf is empty" action="New effect" onAction={() => void create()}>
+          <Notice title="The shelf is empty" action="New effect" onAction={() => setBeginning(true)}>
             Make an effect, or drop a .whorl.json file here.
           </Notice>
         )}
@@ -300,8 +304,8 @@ function ShelfItem({ item, act, onSaid, onChanged }: ItemProps) {
         onClick={() => go(`/effect/${item.id}`)}
       >
         <LoopPicture
-          id={item.id}
-          revision={item.revision}
+          name={[item.id, item.revision]}
+          load={fromShelf(item.id)}
           seconds={item.seconds}
           size={248}
           unreadable={item.words}

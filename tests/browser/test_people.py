@@ -112,7 +112,7 @@ def test_a_glowing_shell_with_contact_on_the_floor_is_built_without_a_pointer(pa
     tab_to(page, "New effect")
     page.keyboard.press("Enter")
     # Nothing to begin from is offered first.
-    tab_to(page, "Begin with Blank: an empty sheet")
+    tab_to(page, "Blank an empty sheet")
     page.keyboard.press("Enter")
     expect(page.get_by_test_id("sheet")).to_be_visible()
     add(page, "fresnel")
@@ -187,7 +187,7 @@ def test_keys_stay_with_the_control_that_has_the_focus(page: Page, server):
     page.keyboard.press("ArrowRight")
     expect(page.get_by_role("tab", name="Surface")).to_have_attribute("aria-selected", "true")
     page.keyboard.press("ArrowLeft")
-    page.get_by_label("gain slider").focus()
+    page.get_by_label("scale slider").focus()
     page.keyboard.press("ArrowRight")
     expect(page.get_by_test_id("bead-mist-noise")).to_have_attribute("data-selected", "true")
     # Backspace takes a bead away only where a bead has the focus.

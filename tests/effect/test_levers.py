@@ -228,6 +228,15 @@ def test_between_two_variants_is_each_at_its_end_and_never_outside(a, b, c, d, e
     assert variant_called(made, "TWO") == w
 
 
+def test_what_is_in_motion_moves_on_through_variants_and_deals():
+    made = demo.demo("fog-gate")
+    assert "opening" not in {h.lever for h in kept(made, "Now").holds}
+    ember, storm = (variant_called(made, n) for n in ("Ember", "Storm"))
+    for values in (*dealt(made, 3), between(made, ember, storm, 0.5)):
+        assert set_to(made, values).levers[0].value == made.levers[0].value
+    assert applied(made, ember).levers[0].value == made.levers[0].value
+
+
 def test_hues_go_the_short_way_and_angles_round():
     red, purple = steered(colour=(1.0, 0.1, 0.1)), steered(colour=(0.6, 0.1, 1.0))
     v, w = kept(red, "One"), kept(purple, "Two")

@@ -256,12 +256,18 @@ def parsed(effect: Effect, text: str) -> tuple[str, Amount]:
 
 
 def kept(effect: Effect, name: str) -> Variant:
-    """How all levers stand, under a name; one that is called so already keeps its id. Raises Refused."""
+    """How all levers stand, but for those in motion, which move on; under a name, and one that is called so already
+    keeps its id. Raises Refused."""
     known = next((v for v in effect.variants if v.name == name), None)
     if known is None and len(effect.variants) >= MOST_VARIANTS:
         raise Refused(f"an effect has {MOST_VARIANTS} variants at the most")
     id = known.id if known else _free(name, [v.id for v in effect.variants], "variant")
-    return Variant(id=id, name=name, holds=tuple(Held(lever=x.id, value=standing(x)) for x in effect.levers))
+    return Variant(id=id, name=name, holds=tuple(Held(lever=x.id, value=standing(x)) for x in still(effect)))
+
+
+def still(effect: Effect) -> list[Lever]:
+    """The levers that are not in motion."""
+    return [x for x in effect.levers if not isinstance(x.value, MOTIONS)]
 
 
 def variant_called(effect: Effect, name: str) -> Variant:
@@ -301,6 +307,8 @@ def between(effect: Effect, first: Variant, second: Variant, part: float) -> dic
     a, b = held(effect, first), held(effect, second)
     out: dict[str, Amount] = {}
     for lever in effect.levers:
+        if lever.id not in a and lever.id not in b:
+            continue
         here = standing(lever)
         x, y = a.get(lever.id, here), b.get(lever.id, here)
         if part <= 0 or part >= 1:
@@ -333,9 +341,9 @@ def _mixed(x: Numbers, y: Numbers, part: float) -> Numbers:
 
 
 def dealt(effect: Effect, seed: int, count: int = DEALT) -> list[dict[str, Amount]]:
-    """Random ways for the levers to stand, within their sliders and around where they are."""
+    """Random ways for the levers to stand, within their sliders and around where they are; those in motion move on."""
     draw = random.Random(seed)
-    return [{x.id: _drawn(x, draw) for x in effect.levers} for _ in range(count)]
+    return [{x.id: _drawn(x, draw) for x in still(effect)} for _ in range(count)]
 
 
 def _drawn(lever: Lever, draw: random.Random) -> Amount:

@@ -80,11 +80,12 @@ async function save() {
     const now = useEditor.getState();
     const same = now.document === document;
     if (now.id !== id) {
-      await dropDraft(id);
+      void dropDraft(id);
       return;
     }
     useEditor.setState({ revision: kept.revision, saving: { state: same ? "saved" : "unsaved" } });
-    if (same) await dropDraft(id);
+    // A browser's store that is slow, or never answers, holds up no later save.
+    if (same) void dropDraft(id);
     else {
       draft();
       plan(AFTER);

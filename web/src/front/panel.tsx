@@ -25,6 +25,8 @@ type Lever = Effect["levers"][number];
 export function FrontPanel({ loop }: { loop: Loop }) {
   const levers = useEditor((s) => s.document.levers);
   const trying = useRoom((s) => s.front);
+  // Kept here, since a lever that goes to another group is drawn anew.
+  const [opened, setOpened] = useState<string | null>(null);
   const shown = levers.filter((x) => !trying || !x.private);
   const groups = [...new Set(shown.map((x) => x.group))];
   return (
@@ -51,7 +53,14 @@ export function FrontPanel({ loop }: { loop: Loop }) {
           {shown
             .filter((x) => x.group === group)
             .map((x) => (
-              <LeverRow key={x.id} lever={x} loop={loop} trying={trying} />
+              <LeverRow
+                key={x.id}
+                lever={x}
+                loop={loop}
+                trying={trying}
+                open={opened === x.id}
+                onOpen={() => setOpened(opened === x.id ? null : x.id)}
+              />
             ))}
         </details>
       ))}
@@ -66,8 +75,9 @@ const change = (id: string, to: Partial<Lever>) =>
     if (lever) Object.assign(lever, to);
   });
 
-function LeverRow({ lever, loop, trying }: { lever: Lever; loop: Loop; trying: boolean }) {
-  const [open, setOpen] = useState(false);
+type RowProps = { lever: Lever; loop: Loop; trying: boolean; open: boolean; onOpen: () => void };
+
+function LeverRow({ lever, loop, trying, open, onOpen }: RowProps) {
   const over = useEditor((s) => s.document.levers.find((x) => x.id === lever.under));
   const problem = useEditor((s) => s.problems.find((p) => p.place.startsWith(`levers/${lever.id}`)));
   // What a switch governs is hidden while that is off.
@@ -93,7 +103,7 @@ function LeverRow({ lever, loop, trying }: { lever: Lever; loop: Loop; trying: b
             color="mist"
             aria-expanded={open}
             aria-label={`${lever.name}: what it is and moves`}
-            onClick={() => setOpen(!open)}
+            onClick={onOpen}
           >
             {open ? "less" : "more"}
           </Button>

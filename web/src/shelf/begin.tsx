@@ -64,10 +64,10 @@ type ChoiceProps = { name: string; words: string; onClick: () => void; children:
 
 function Choice({ name, words, onClick, children }: ChoiceProps) {
   return (
-    <button type="button" className="begin" aria-label={`Begin with ${name}: ${words}`} onClick={onClick}>
+    <button type="button" className="begin" onClick={onClick}>
       {children}
       <Text fontWeight="600" mt="2">
-        {name}
+        {name}{" "}
       </Text>
       <Text color="mist" fontSize="11.5px" lineHeight="1.35">
         {words}

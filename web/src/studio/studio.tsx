@@ -157,14 +157,19 @@ function Open({ offer }: { offer: React.ReactNode }) {
 
 /** The first things that Tab meets: past the header, to the parts of the page. */
 function SkipLinks() {
+  const { front, wide } = useRoom();
   return (
     <nav aria-label="Parts of the page">
-      <a className="skip" href="#sheet">
-        to the sheet
-      </a>
-      <a className="skip" href="#panel">
-        to the panel
-      </a>
+      {!front && !wide && (
+        <a className="skip" href="#sheet">
+          to the sheet
+        </a>
+      )}
+      {!wide && (
+        <a className="skip" href="#panel">
+          to the panel
+        </a>
+      )}
     </nav>
   );
 }
@@ -191,7 +196,7 @@ function Right({ loop, finding, onFind }: RightProps) {
   if (wide) return null;
   if (front)
     return (
-      <section className="studio-right front-tried" aria-label="Front" id="panel">
+      <section className="studio-right front-tried" aria-label="Front" id="panel" tabIndex={-1}>
         <FrontPanel loop={loop} />
       </section>
     );

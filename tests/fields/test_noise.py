@@ -106,7 +106,8 @@ def test_cell_distances_are_those_of_a_search_over_all_points(dimensions, metric
         ranges[2] = range(1)
     for c in itertools.product(*ranges):
         cell = Vec3(*map(float, c))
-        offset = tuple(cells.feature(cell, Vec3(*period), first, jitter, churn))
+        row = cells.row_of(cell.y, period[1], cells.plane_of(cell.z, period[2], first))
+        offset = tuple(cells.way_to(cell.x, Vec3(0.0), Vec3(0.0), period[0], row, jitter, churn, 3))
         sites.append([a + b for a, b in zip(c, offset, strict=True)])
     sites = np.array(sites)[:, :dimensions]
     p = np.random.default_rng(6).uniform(0, 1, (3, 300)) * np.array(period)[:, None]

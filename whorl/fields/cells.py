@@ -4,10 +4,11 @@ Source: Worley, *A Cellular Texture Basis Function*, SIGGRAPH 1996; the distance
 by Quilez's second pass over the neighbours of the nearest cell (*Voronoi edges*, 2012).
 """
 
-from whorl.fields.hash import cell_hash, seed_of, three_units, unit_of
+from whorl.fields.hash import cell_hash, pcg, seed_of, three_units, unit_of
 from whorl.fields.lattice import cells_of, lattice, wrapped
 from whorl.shade import (
     Fixed,
+    Vec2,
     Vec3,
     absolute,
     clamp,
@@ -31,24 +32,31 @@ ROUND, DIAMOND, SQUARE = 0, 1, 2
 
 
 @shade
-def feature(cell: Vec3, period: Vec3, seed: u32, jitter: f32, churn: f32) -> Vec3:
-    """Where the point of a cell lies in it, 0..1 per axis.
+def plane_of(z: f32, count: f32, seed: u32) -> u32:
+    """The hash of all cells in one plane of the lattice."""
+    return pcg(u32(i32(wrapped(z, count))) + seed)
 
-    As `churn` goes 0..1 it goes there and back once on each axis, from where it was.
-    """
-    h = cell_hash(wrapped(cell.x, period.x), wrapped(cell.y, period.y), wrapped(cell.z, period.z), seed)
-    t = fract(three_units(h) + churn)
-    there = absolute(t * 2.0 - 1.0)
-    eased = there * there * (3.0 - 2.0 * there)
-    return mix(Vec3(0.5), eased, jitter)
+
+@shade
+def row_of(y: f32, count: f32, plane: u32) -> u32:
+    """The hash of all cells in one row of a plane; with the cell's x it is `cell_hash`."""
+    return pcg(u32(i32(wrapped(y, count))) + plane)
 
 
 @shade
 def way_to(
-    base: Vec3, f: Vec3, offset: Vec3, count: Vec3, seed: u32, jitter: f32, churn: f32, dimensions: Fixed[i32]
+    x: f32, f: Vec3, offset: Vec3, count: f32, row: u32, jitter: f32, churn: f32, dimensions: Fixed[i32]
 ) -> Vec3:
-    """The way from a place to the point of the cell so many cells away; in the plane it has no height."""
-    to = offset + feature(base + offset, count, seed, jitter, churn) - f
+    """The way from a place to the point of a cell in a row; in the plane it has no height.
+
+    Points lie in their cells by `jitter`, from the middle to anywhere. As `churn` goes 0..1 each goes there and back
+    once on each axis, from where it was.
+    """
+    h = pcg(u32(i32(wrapped(x + offset.x, count))) + row)
+    t = fract(three_units(h) + churn)
+    there = absolute(t * 2.0 - 1.0)
+    eased = there * there * (3.0 - 2.0 * there)
+    to = offset + mix(Vec3(0.5), eased, jitter) - f
     return Vec3(to.x, to.y, to.z if dimensions == 3 else 0.0)
 
 
@@ -67,10 +75,14 @@ def border(
     """The distance, in cells, to the plane halfway between the two nearest points."""
     least = 8.0
     for k in range(5 if dimensions == 3 else 1):
+        z = chosen.z + (f32(k - 2) if dimensions == 3 else 0.0)
+        plane = plane_of(base.z + z, count.z, seed)
         for j in range(5):
+            y = chosen.y + f32(j - 2)
+            row = row_of(base.y + y, count.y, plane)
             for i in range(5):
-                offset = chosen + Vec3(f32(i - 2), f32(j - 2), f32(k - 2) if dimensions == 3 else 0.0)
-                to = way_to(base, f, offset, count, seed, jitter, churn, dimensions)
+                offset = Vec3(chosen.x + f32(i - 2), y, z)
+                to = way_to(base.x, f, offset, count.x, row, jitter, churn, dimensions)
                 apart = to - to_near
                 gap = dot(apart, apart)
                 halfway = dot((to + to_near) * 0.5, apart) / sqrt(maximum(gap, 1e-8))
@@ -92,27 +104,38 @@ def squared(to: Vec3, metric: Fixed[i32]) -> f32:
 
 
 @shade
-def second_nearest(
+def two_nearest(
     base: Vec3,
     f: Vec3,
-    chosen: Vec3,
     count: Vec3,
     seed: u32,
     jitter: f32,
     churn: f32,
     dimensions: Fixed[i32],
     metric: Fixed[i32],
-) -> f32:
-    """The distance to the nearest point but one, in cells; up to 2, within which all points are met."""
-    least = 64.0
+) -> Vec2:
+    """The distances to the nearest point and to the nearest but one, in cells.
+
+    The second is known up to 2; of round cells up to √2, from where on points lie in cells that are two away on two
+    axes, which are left out.
+    """
+    near = 64.0
+    second = 64.0
     for k in range(5 if dimensions == 3 else 1):
+        z = f32(k - 2) if dimensions == 3 else 0.0
+        plane = plane_of(base.z + z, count.z, seed)
         for j in range(5):
+            y = f32(j - 2)
+            row = row_of(base.y + y, count.y, plane)
             for i in range(5):
-                offset = Vec3(f32(i - 2), f32(j - 2), f32(k - 2) if dimensions == 3 else 0.0)
-                to = way_to(base, f, offset, count, seed, jitter, churn, dimensions)
-                away = offset - chosen
-                least = minimum(least, 64.0 if dot(away, away) < 0.5 else squared(to, metric))
-    return minimum(sqrt(least), 2.0)
+                twos = (i - 2) * (i - 2) + (j - 2) * (j - 2) + (k - 2) * (k - 2) * (dimensions - 2)
+                if metric == SQUARE or twos < 8:
+                    offset = Vec3(f32(i - 2), y, z)
+                    d = squared(way_to(base.x, f, offset, count.x, row, jitter, churn, dimensions), metric)
+                    second = minimum(second, maximum(d, near))
+                    near = minimum(near, d)
+    far = 1.4142135 if metric == ROUND else 2.0
+    return Vec2(sqrt(near), minimum(sqrt(second), far))
 
 
 @shade
@@ -137,12 +160,16 @@ def power_mean(
     sharp = 1.0 / clamp(smoothness, 0.01, 10.0)
     far = 1.0 if dimensions == 3 else 2.0
     total = 1.0
+    half = 1.0 if dimensions == 3 else 2.0
     for k in range(3 if dimensions == 3 else 1):
+        z = f32(k) - 1.0 if dimensions == 3 else 0.0
+        plane = plane_of(base.z + z, count.z, seed)
         for j in range(3 if dimensions == 3 else 5):
+            y = f32(j) - half
+            row = row_of(base.y + y, count.y, plane)
             for i in range(3 if dimensions == 3 else 5):
-                half = 1.0 if dimensions == 3 else 2.0
-                offset = Vec3(f32(i) - half, f32(j) - half, f32(k) - 1.0 if dimensions == 3 else 0.0)
-                to = way_to(base, f, offset, count, seed, jitter, churn, dimensions)
+                offset = Vec3(f32(i) - half, y, z)
+                to = way_to(base.x, f, offset, count.x, row, jitter, churn, dimensions)
                 away = offset - chosen
                 d = maximum(squared(to, metric), 1e-12)
                 left = clamp(2.0 - 2.0 * sqrt(d) / far, 0.0, 1.0)
@@ -179,14 +206,21 @@ def cells(
     base = floor(q)
     f = q - base
     first = seed_of(seed)
+    if result == SECOND or result == BETWEEN:
+        both = two_nearest(base, f, count, first, jitter, churn, dimensions, metric)
+        return both.y if result == SECOND else clamp(both.y - both.x, 0.0, 1.0)
     near = 64.0
     chosen = Vec3(0.0)
     to_near = Vec3(0.0)
     for k in range(3 if dimensions == 3 else 1):
+        z = f32(k - 1) if dimensions == 3 else 0.0
+        plane = plane_of(base.z + z, count.z, first)
         for j in range(3):
+            y = f32(j - 1)
+            row = row_of(base.y + y, count.y, plane)
             for i in range(3):
-                offset = Vec3(f32(i - 1), f32(j - 1), f32(k - 1) if dimensions == 3 else 0.0)
-                to = way_to(base, f, offset, count, first, jitter, churn, dimensions)
+                offset = Vec3(f32(i - 1), y, z)
+                to = way_to(base.x, f, offset, count.x, row, jitter, churn, dimensions)
                 d = squared(to, metric)
                 closer = d < near
                 chosen = offset if closer else chosen
@@ -200,9 +234,4 @@ def cells(
         return border(base, f, chosen, to_near, count, first, jitter, churn, dimensions)
     if result == SMOOTH:
         return power_mean(base, f, chosen, near, count, first, jitter, churn, smoothness, dimensions, metric)
-    if result == SECOND:
-        return second_nearest(base, f, chosen, count, first, jitter, churn, dimensions, metric)
-    if result == BETWEEN:
-        other = second_nearest(base, f, chosen, count, first, jitter, churn, dimensions, metric)
-        return clamp(other - sqrt(near), 0.0, 1.0)
     return clamp(sqrt(near), 0.0, 1.0)

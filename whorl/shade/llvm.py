@@ -8,7 +8,7 @@ from whorl.shade.function import Unchecked
 from whorl.shade.llvm_builtins import EACH, clamp, cross, dot, texel
 from whorl.shade.llvm_values import KINDS, Code, Value, choose, whole
 from whorl.shade.printer import Printer, name_of
-from whorl.shade.specialise import bound
+from whorl.shade.specialise import MOST_ROUNDS, bound
 from whorl.shade.tree import (
     Assign,
     Binary,
@@ -62,7 +62,7 @@ def held(value: Value, limit: float) -> Value:
 
 
 class LlvmPrinter(Printer):
-    unroll = True
+    unroll = MOST_ROUNDS
 
     def function(self, name: str, function: Unchecked, body: tuple[Stmt, ...]) -> str:
         return _Lowering(function).text(f"f_{name}", body)

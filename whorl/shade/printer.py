@@ -61,16 +61,21 @@ def inside(e: Expr) -> Iterator[Expr]:
                 yield from inside(part)
 
 
+#: Loop nests of up to so many rounds weigh as much as all their rounds; longer ones stay loops in every driver.
+COUNTED = 27
+
+
 def weight(function: Unchecked, fixed: Fixed) -> int:
     """How many expressions a function comes to with its loops laid out and its calls followed."""
-    own = list(expressions(specialise(function.tree, fixed, True)))
+    own = list(expressions(specialise(function.tree, fixed, COUNTED)))
     return len(own) + sum(weight(e.function, bound(e)) for e in own if isinstance(e, CallShade))
 
 
 class Printer:
     """Gathers shade functions so that each is printed once, after those it calls."""
 
-    unroll = False
+    #: Loop nests of up to so many rounds are laid out.
+    unroll = 0
 
     def __init__(self) -> None:
         self.printed: dict[str, str] = {}

@@ -45,19 +45,19 @@ _FOLD: dict[str, Any] = {
 }
 
 
-#: A loop nest of more rounds than this stays a loop even where loops are laid out: it would
-#: compile for half a minute, and runs only about half as fast for staying one.
-MOST_ROUNDS = 27
+#: A loop nest of more rounds than this stays a loop in machine code too, whose compiler would need too long for it.
+#: Fewer are worth it: only what has no loop within is done for many samples at once, and is ten times as quick.
+MOST_ROUNDS = 125
 
 
 @lru_cache(maxsize=4096)
-def specialise(tree: Tree | Any, fixed: Fixed, unroll: bool) -> tuple[Stmt, ...]:
-    """The body of `tree` with its fixed parameters bound; `unroll` also lays its loops out."""
+def specialise(tree: Tree | Any, fixed: Fixed, unroll: int) -> tuple[Stmt, ...]:
+    """The body of `tree` with its fixed parameters bound; loop nests of up to `unroll` rounds are laid out."""
     return _Specialiser(dict(fixed), unroll).block(tree.body)
 
 
 class _Specialiser:
-    def __init__(self, bound: dict[str, int], unroll: bool) -> None:
+    def __init__(self, bound: dict[str, int], unroll: int) -> None:
         self.bound = bound
         self.unroll = unroll
 
@@ -77,7 +77,7 @@ class _Specialiser:
                         out.append(If(condition, self.block(then), self.block(otherwise)))
                 case For(name=name, start=start, stop=stop, body=inner):
                     first, last = self.expr(start), self.expr(stop)
-                    if self.unroll and _rounds(self.bound, s) <= MOST_ROUNDS:
+                    if _rounds(self.bound, s) <= self.unroll:
                         assert isinstance(first, Literal) and isinstance(last, Literal)
                         for i in range(int(first.value), int(last.value)):
                             self.bound[name] = i
@@ -132,7 +132,7 @@ class _Specialiser:
 
 def _rounds(known: dict[str, int], loop: For) -> int:
     """How often the innermost statements of a loop nest run."""
-    folder = _Specialiser(known, unroll=False)
+    folder = _Specialiser(known, unroll=0)
     first, last = folder.expr(loop.start), folder.expr(loop.stop)
     if not isinstance(first, Literal) or not isinstance(last, Literal):
         return MOST_ROUNDS + 1

@@ -10,9 +10,9 @@ from pathlib import Path
 
 import numpy as np
 from isal import isal_zlib
-from numba import njit
 
 from whorl.bake.whole import whole
+from whorl.shade.jit import njit
 from whorl.stage.filters import Picture
 
 

@@ -3,7 +3,6 @@
 from pathlib import Path
 
 import numpy as np
-import OpenEXR
 
 from whorl.bake.png import save_png
 from whorl.bake.whole import whole
@@ -15,6 +14,9 @@ FIELDS = (".png", ".exr", ".npy")
 
 def save_exr(values: Floats, path: Path) -> None:
     """Raw float32 (height, width, 1, 3 or 4), row 0 at the top: channel Y, RGB or RGBA."""
+    # Loading it takes a tenth of a second, which a PNG need not wait for.
+    import OpenEXR
+
     count = values.shape[2]
     name = {1: "Y", 3: "RGB", 4: "RGBA"}[count]
     data = np.ascontiguousarray(values[..., 0] if count == 1 else values, np.float32)

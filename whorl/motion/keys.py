@@ -3,7 +3,6 @@
 from collections.abc import Sequence
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from whorl.beads.spec import Param
@@ -28,6 +27,7 @@ from whorl.motion.kind import (
     whole,
     within,
 )
+from whorl.shade.jit import njit
 
 
 class Keyed(Kind[Keys]):

@@ -13,10 +13,10 @@ from functools import cached_property
 from typing import Any, TypeVar
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from whorl.plan.graph import POINTS
+from whorl.shade.jit import njit
 from whorl.shade.kernel import Floats
 from whorl.shapes.mesh import Mesh
 

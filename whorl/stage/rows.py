@@ -4,8 +4,10 @@ from typing import Any
 
 import numpy as np
 from llvmlite import ir
-from numba import carray, njit, types  # type: ignore[attr-defined]
+from numba import carray, types  # type: ignore[attr-defined]
 from numba.extending import intrinsic
+
+from whorl.shade.jit import njit
 
 #: What a component of a pass's arguments is, in the first column of its inputs.
 TEXEL, BETWEEN = range(2)

@@ -6,7 +6,6 @@ from concurrent.futures import ThreadPoolExecutor
 from functools import lru_cache
 
 import numpy as np
-from numba import njit
 
 from whorl.beads.spec import COLOUR, VALUE, Numbers, Signal
 from whorl.fields import colour
@@ -30,6 +29,7 @@ from whorl.plan.graph import (
 )
 from whorl.plan.run.steps import LIMIT, Step, source, steps, still
 from whorl.shade import Unchecked
+from whorl.shade.jit import njit
 from whorl.shade.kernel import Argument, Floats, kernel
 from whorl.shade.specialise import Fixed
 from whorl.shade.values import Image

@@ -68,7 +68,7 @@ def same(page: Page, before: np.ndarray, within: float) -> None:
 
 
 def _comes(page: Page, before: np.ndarray, told) -> None:
-    deadline = time.monotonic() + 20
+    deadline = time.monotonic() + 90
     while not told(now := steady(page) - before):
         assert time.monotonic() < deadline, f"apart by {np.abs(now).mean():.3f}"
 

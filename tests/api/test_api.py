@@ -281,3 +281,31 @@ def test_what_was_not_foreseen_is_logged_with_its_trace_and_told_in_a_line(tmp_p
         told = c.post("/api/compile", json={"document": LIT})
     assert told.status_code == 500 and "a fault of the program" not in told.text and "stumbled" in told.json()["words"]
     assert any("a fault of the program" in str(r.exc_info) for r in caplog.records)
+
+
+def test_levers_are_published_taken_away_mixed_and_dealt(client):
+    document = json.loads(client.get("/api/effects/fog-gate/export").content)
+    place = "strands/gate/cut/level"
+    made = client.post("/api/levers/publish", json={"document": document, "place": place}).json()
+    assert made["lever"]["name"] == "Gate level" and made["value"]["lever"] == "gate-level"
+    for wrong, status in (("strands/gate/cut/none", 422), ("strands/veil/ramp/stops", 422), ("turn/fps", 422)):
+        got = client.post("/api/levers/publish", json={"document": document, "place": wrong})
+        assert got.status_code == status, got.text
+    changes = client.post("/api/levers/without", json={"document": document, "lever": "twist"}).json()["changes"]
+    assert changes == [{"place": "strands/swirl/degrees/to_high", "value": -260.0}]
+    assert client.post("/api/levers/without", json={"document": document, "lever": "none"}).status_code == 422
+    body = {"document": document, "first": "as-made", "second": "Deep violet", "part": 0.5}
+    mixed = {c["place"]: c["value"] for c in client.post("/api/variants/between", json=body).json()["changes"]}
+    assert mixed["levers/hue/value"] == pytest.approx(0.12) and "levers/opening/value" not in mixed
+    assert client.post("/api/variants/apply", json={"document": document, "variant": "x"}).status_code == 422
+    deals = client.post("/api/variants/deal", json={"document": document, "seed": 4}).json()["deals"]
+    assert (
+        len(deals) == 8
+        and deals == client.post("/api/variants/deal", json={"document": document, "seed": 4}).json()["deals"]
+    )
+    kept = client.post("/api/variants/keep", json={"document": document, "variant": "Ember"}).json()
+    assert kept["id"] == "ember"
+    # A lever's motion begins within what that lever accepts.
+    asked = {"motion": "sway", "place": "levers/raggedness/value", "now": [0.0], "document": document}
+    begun = client.post("/api/motion", json=asked).json()["motion"]
+    assert begun["base"] - begun["amount"] >= -1e-9

@@ -14,7 +14,7 @@ from whorl.beads.spec import Param
 from whorl.checks import of_plan
 from whorl.effect import BadEffect, Effect, places, read
 from whorl.effect.changes import Names
-from whorl.effect.levers import applied, variant_called
+from whorl.effect.levers import applied, param_of, variant_called
 from whorl.effect.problems import Problem, not_here
 from whorl.effect.stage import Stage
 from whorl.effect.tree import motions
@@ -148,10 +148,10 @@ def response(given: m.ResponseRequest) -> m.BeadResponse:
 @routes.post("/motion")
 def begin_motion(given: m.MotionRequest) -> m.Begun:
     """What a motion of a number begins with."""
-    param = _number(given.place, given.bead)
+    effect = read(given.document) if given.document else None
+    param = _number(given.place, given.bead, effect)
     if not param.moves:
         raise BadEffect([Problem(place=given.place, words=f"{param.label or param.name} does not move")])
-    effect = read(given.document) if given.document else None
     first = next((p for p in followable(effect) if p != given.place), "") if effect else ""
     known = {k["kind"]: k for k in motions()}
     if given.motion not in known:
@@ -172,8 +172,8 @@ def begin_motion(given: m.MotionRequest) -> m.Begun:
 @routes.post("/rows")
 def rows_of_motion(given: m.RowsRequest) -> m.Rows:
     """What a number in motion is at each frame, after the hand has done something with it; no program is made."""
-    param = _number(given.place, given.bead)
     effect = read(given.document) if given.document else None
+    param = _number(given.place, given.bead, effect)
     known = others(effect) if effect else alone
     try:
         motion, added = given.motion, ""
@@ -265,9 +265,13 @@ def retime(given: m.RetimeRequest) -> m.Retimed:
 MOST_BETWEEN = 1_000_000
 
 
-def _number(place: str, bead: str | None) -> Param:
-    """The number at a place, or one component of it. Raises BadEffect."""
+def _number(place: str, bead: str | None, effect: Effect | None) -> Param:
+    """The number at a place, or one component of it; a lever's range is its own. Raises BadEffect."""
     whole, _, axis = place.partition("/axes/")
+    way = whole.split("/")
+    for lever in effect.levers if effect else ():
+        if way == ["levers", lever.id, "value"]:
+            return param_of(lever)
     spec = CATALOGUE.get(bead or "")
     param = spec.param(whole.rsplit("/", 1)[-1]) if spec else places.param_at(whole)
     if param is None or (axis and not (axis.isdigit() and int(axis) < param.size)):

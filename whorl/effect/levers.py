@@ -6,6 +6,8 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
+from pydantic import ValidationError
+
 from whorl.beads.catalogue import CATALOGUE
 from whorl.beads.spec import LISTS, Numbers, Param
 from whorl.effect import places
@@ -94,7 +96,7 @@ def published(effect: Effect, place: str, lever: str | None = None) -> tuple[Lev
     lever that is there, what has that one move it too. Raises Refused, KeyError."""
     param, value = number_at(effect, place)
     called = param.label or param.name.replace("_", " ")
-    if param.type in LISTS or param.only_fed or place.startswith("levers/"):
+    if param.type in LISTS or param.only_fed or place.startswith("levers/") or not _takes_levers(effect, place):
         raise Refused(f"{called} is not moved by a lever")
     if lever is not None:
         known = next((x for x in effect.levers if x.id == lever), None)
@@ -127,6 +129,14 @@ def published(effect: Effect, place: str, lever: str | None = None) -> tuple[Lev
         whole=param.whole,
     )
     return made, _over(id, made, param, value)
+
+
+def _takes_levers(effect: Effect, place: str) -> bool:
+    try:
+        places.changed(effect, place, {"lever": "any"})
+    except ValidationError:
+        return False
+    return True
 
 
 def _over(id: str, lever: Lever, param: Param, value: object) -> Levered:

@@ -284,7 +284,8 @@ export async function begin(
     place,
     bead,
     now,
-    document: follows ? (document as unknown as Record<string, unknown>) : null,
+    document:
+      follows || place.startsWith("levers/") ? (document as unknown as Record<string, unknown>) : null,
   };
   return (await answered(client.POST("/api/motion", { body }))).motion;
 }

@@ -2,7 +2,7 @@ import { produce } from "immer";
 import { temporal } from "zundo";
 import { create } from "zustand";
 import type { Compiled, Effect, Finding, Problem } from "../api/client";
-import { isMotion } from "./place";
+import { isLevered, isMotion } from "./place";
 
 export type Selection = { strand: string; bead: string } | null;
 export type Tab = "bead" | "surface" | "stage" | "front" | "checks";
@@ -92,8 +92,10 @@ export function open(id: string, document: Effect, revision: number) {
 
 /** What moves first in the sheet, so that the ring has something to show; else the first strand's end. */
 function worthALook(document: Effect): Selection {
+  const moves = new Set(document.levers.filter((x) => isMotion(x.value)).map((x) => x.id));
+  const moved = (v: unknown) => isMotion(v) || (isLevered(v) && moves.has(v.lever));
   for (const s of document.strands) {
-    const moving = s.beads.find((b) => Object.values(b.params).some(isMotion));
+    const moving = s.beads.find((b) => Object.values(b.params).some(moved));
     if (moving) return { strand: s.id, bead: moving.id };
   }
   const first = document.strands[0];

@@ -106,7 +106,8 @@ async function answer(place: string, motion: Motion, deed: Deed | null): Promise
     place,
     bead: beadAt(document, place)?.kind ?? null,
     turn: document.turn,
-    document: follows ? (document as unknown as Record<string, unknown>) : null,
+    document:
+      follows || place.startsWith("levers/") ? (document as unknown as Record<string, unknown>) : null,
     deed: deed && { names: [], phase: 0, value: 0, axis: 0, snap: true, ...deed },
   };
   try {

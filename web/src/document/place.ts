@@ -68,8 +68,12 @@ export function putAt(draft: Effect, place: string, value: unknown) {
     if (!bead) return;
     if (value === undefined) delete bead.params[last];
     else bead.params[last] = value as Value;
-  } else choose(draft, place, value === undefined ? defaultAt(place) : value);
+  } else choose(draft, place, value === undefined ? firstAt(draft, place) : value);
 }
+
+/** What a number outside the strands goes back to: a lever to where it rests. */
+const firstAt = (effect: Effect, place: string) =>
+  place.startsWith("levers/") ? paramAt(effect, place)?.default : defaultAt(place);
 
 /** The param of a number, its default being that of this very place. */
 export function paramAt(effect: Effect, place: string): ParamInfo | undefined {
@@ -85,11 +89,21 @@ export function paramAt(effect: Effect, place: string): ParamInfo | undefined {
     const kind = kindOf(beadAt(effect, place)?.kind ?? "");
     return kind && inputsOf(kind).find((p) => p.name === place.split("/")[3]);
   }
+  const lever = /^levers\/[^/]+\/value$/.test(place) && find(place, effect)?.holder;
+  if (lever) return paramOfLever(lever as Effect["levers"][number]);
   if (!params.has(place)) {
     const param = find(place, effect)?.field.param;
     params.set(place, param ? { ...param, default: defaultAt(place) ?? param.default } : undefined);
   }
   return params.get(place);
+}
+
+/** A number lever as a number: its slider and what it accepts are its own. */
+function paramOfLever(lever: Effect["levers"][number]): ParamInfo {
+  const { name: label, least, most, floor, ceiling, rest, whole, unit } = lever;
+  const soft: [number, number] = [least, most];
+  const hard: [number, number] = [floor, ceiling];
+  return { ...find("value", lever, "Lever")!.field.param!, label, soft, hard, default: rest, whole, unit };
 }
 
 /** By place, outside the strands: what a place may hold never changes, and every frame of a drag asks. */

@@ -9,8 +9,8 @@ type Found = { part: string; field: FieldInfo; holder: Part | undefined };
 const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 
 /** The field at a place outside the strands, and what of `root` holds it. */
-export function find(place: string, root: unknown): Found | undefined {
-  return step(place.split("/"), "Effect", root as Part);
+export function find(place: string, root: unknown, part = "Effect"): Found | undefined {
+  return step(place.split("/"), part, root as Part);
 }
 
 function step(way: string[], part: string, here: Part | undefined): Found | undefined {

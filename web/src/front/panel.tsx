@@ -5,6 +5,7 @@ import { fieldsOf, paramOf } from "../api/catalogue";
 import type { Effect } from "../api/client";
 import { ColourControl } from "../bead/colour-control";
 import { NumberControl } from "../bead/number";
+import { ParamRow } from "../bead/param";
 import { goTo } from "../checks/panel";
 import { inPeoplesWords } from "../document/edit";
 import { derived, edit, useEditor } from "../document/editor";
@@ -306,6 +307,7 @@ function Details({ lever }: { lever: Lever }) {
       {lever.kind === "number" && (
         <>
           {line("unit", "unit")}
+          <ParamRow place={`levers/${lever.id}/value`} source={() => null} unnamed />
           <Flex gap="4" wrap="wrap" minH="8" align="center">
             {number("least", "slider from")}
             {number("most", "to")}

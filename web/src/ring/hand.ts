@@ -1,7 +1,8 @@
 import { create } from "zustand";
+import type { Strand } from "../api/client";
 import { useEditor } from "../document/editor";
 import { type Deed, type Grip, shapeMotion, type Track } from "../document/moving";
-import { isMotion, type Motion, paramAt, valueAt } from "../document/place";
+import { isLevered, isMotion, type Motion, paramAt, valueAt } from "../document/place";
 import { follow } from "../drag";
 import { inTurn, usePlayback } from "../playback/playback";
 
@@ -37,16 +38,26 @@ export function useTracks(): Track[] {
   const all = useEditor((s) => s.program?.tracks);
   const selected = useEditor((s) => s.selected);
   const tab = useEditor((s) => s.tab);
+  // The levers that move numbers of what is selected have their curves there too.
+  const levers = useEditor((s) => leversOf(s.document.strands.find((x) => x.id === selected?.strand)));
   if (!all) return [];
   const on = (start: string) => all.filter((t) => t.place.startsWith(start));
   if (tab === "surface") return on("surface/").slice(0, MOST);
-  if (tab === "stage") return all.filter((t) => !/^(strands|surface)\//.test(t.place)).slice(0, MOST);
+  if (tab === "front") return on("levers/").slice(0, MOST);
+  if (tab === "stage") return all.filter((t) => !/^(strands|surface|levers)\//.test(t.place)).slice(0, MOST);
   if (!selected) return [];
   const strand = on(`strands/${selected.strand}/`);
   const bead = `strands/${selected.strand}/${selected.bead}/`;
   const first = strand.filter((t) => t.place.startsWith(bead));
-  return [...first, ...strand.filter((t) => !first.includes(t))].slice(0, MOST);
+  const moved = levers.split(" ").flatMap((id) => (id ? on(`levers/${id}/`) : []));
+  return [...first, ...strand.filter((t) => !first.includes(t)), ...moved].slice(0, MOST);
 }
+
+/** The levers that move numbers of a strand. */
+const leversOf = (strand: Strand | undefined) => {
+  const values = strand?.beads.flatMap((b) => Object.values(b.params)) ?? [];
+  return [...new Set(values.filter(isLevered).map((v) => v.lever))].join(" ");
+};
 
 /** How many curves the strand, surface or stage has that has most. */
 export function useMost(): number {
@@ -54,7 +65,7 @@ export function useMost(): number {
     const counts = new Map<string, number>();
     for (const { place } of s.program?.tracks ?? []) {
       const [root, id] = place.split("/");
-      const group = root === "strands" ? id : root === "surface" ? root : "stage";
+      const group = root === "strands" ? id : root === "surface" || root === "levers" ? root : "stage";
       counts.set(group, (counts.get(group) ?? 0) + 1);
     }
     return Math.min(MOST, Math.max(0, ...counts.values()));

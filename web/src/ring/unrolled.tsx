@@ -49,7 +49,12 @@ function Unrolled({ loop, track, tracks }: { loop: Loop; track: Track; tracks: T
   const pull = useHand((s) => (s.pull?.place === track.place ? s.pull : null));
   const over = useHand((s) => s.over);
   const turn = usePlayback((s) => s.turn);
-  const own = useMemo(() => scaleOf(rows, track), [rows, track]);
+  const own = useMemo(() => {
+    // Handles that lie beyond the curve are to be taken hold of too.
+    const { low, high } = scaleOf(rows, track);
+    const held = track.grips.map((g) => g.value);
+    return { low: Math.min(low, ...held), high: Math.max(high, ...held) };
+  }, [rows, track]);
   const scale = pull?.scale ?? own;
   useEffect(() => {
     const watch = new ResizeObserver(([e]) =>

@@ -185,7 +185,8 @@ def without(effect: Effect, id: str) -> list[Put]:
             # It moved just as its lever did, and goes on so.
             out.append(Put(r.place, lever.value))
         else:
-            out.append(Put(r.place, _amount(moved(value, lever, param))))
+            # As many digits as float32 tells apart, so that what was −260 is −260 again.
+            out.append(Put(r.place, _amount(tuple(float(f"{x:.9g}") for x in moved(value, lever, param)))))
     for strand in effect.strands:
         if strand.sounds_with == id:
             out += [Put(f"strands/{strand.id}/sounds_with", None)]

@@ -5,6 +5,7 @@ import random
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import TypeVar
 
 from pydantic import ValidationError
 
@@ -223,14 +224,21 @@ def put(lever: Lever, value: Amount) -> Lever:
     return lever.model_copy(update={"value": float(round(value)) if lever.whole else float(value)})
 
 
+Named = TypeVar("Named", Lever, Variant)
+
+
+def _called(what: str, known: Sequence[Named], name: str) -> Named:
+    wanted = name.strip().casefold()
+    found = next((x for x in known if wanted in (x.id, x.name.casefold())), None)
+    if found is None:
+        listed = ", ".join(f"'{x.name}'" for x in known) or "none"
+        raise Refused(f"there is no {what} '{name[:60]}'; there are {listed}")
+    return found
+
+
 def lever_called(effect: Effect, name: str) -> Lever:
     """A lever by its id or its name, whatever the case. Raises Refused."""
-    wanted = name.strip().casefold()
-    found = [x for x in effect.levers if wanted in (x.id, x.name.casefold())]
-    if not found:
-        known = ", ".join(f"'{x.name}'" for x in effect.levers) or "none"
-        raise Refused(f"there is no lever '{name[:60]}'; there are {known}")
-    return found[0]
+    return _called("lever", effect.levers, name)
 
 
 def set_to(effect: Effect, values: Mapping[str, Amount]) -> Effect:
@@ -283,12 +291,7 @@ def still(effect: Effect) -> list[Lever]:
 
 def variant_called(effect: Effect, name: str) -> Variant:
     """A variant by its id or name. Raises Refused."""
-    wanted = name.strip().casefold()
-    found = [v for v in effect.variants if wanted in (v.id, v.name.casefold())]
-    if not found:
-        known = ", ".join(f"'{v.name}'" for v in effect.variants) or "none"
-        raise Refused(f"there is no variant '{name[:60]}'; there are {known}")
-    return found[0]
+    return _called("variant", effect.variants, name)
 
 
 def applied(effect: Effect, variant: Variant) -> Effect:

@@ -9,7 +9,7 @@ from pydantic import BaseModel
 
 from whorl.beads.catalogue import CATALOGUE
 from whorl.effect.described import described, fields, part_of
-from whorl.effect.document import Effect
+from whorl.effect.document import Effect, Lever
 from whorl.effect.places import join, parts
 from whorl.effect.strands import Bead
 from whorl.effect.value import MOTIONS, Feed, Key, Levered, Point, Stop
@@ -62,6 +62,9 @@ class Names:
         while part and part not in self.seen.parts:
             part, _, more = part.rpartition("/")
             name = f"{more} {name}"
+        if isinstance(self.seen.parts[part][0], Lever) and name in ("value", "colour", "on"):
+            # A lever is what it holds.
+            return self.seen.name(part)
         label = _label(self.seen.parts[part], name)
         return f"{label} of {self.seen.name(part)}" if part else label
 

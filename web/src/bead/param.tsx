@@ -36,10 +36,12 @@ type Props = {
   unnamed?: boolean;
   /** Where there is little room: a number without its slider. */
   narrow?: boolean;
+  /** Where its slider is finer. */
+  feel?: string;
 };
 
 /** One param: its number, and from the same place reset, motion and a strand to feed it. */
-export function ParamRow({ place, source, interpolation, unnamed, narrow }: Props) {
+export function ParamRow({ place, source, interpolation, unnamed, narrow, feel }: Props) {
   const value = useEditor((s) => valueAt(s.document, place));
   const bead = useEditor((s) => beadAt(s.document, place));
   const findings = useFindings().filter((f) => f.place === place);
@@ -148,6 +150,7 @@ export function ParamRow({ place, source, interpolation, unnamed, narrow }: Prop
               param={param}
               quiet={atFirst}
               narrow={narrow}
+              feel={feel}
               onChange={put}
             />
           )}
@@ -225,12 +228,14 @@ function Numbers({
   param,
   quiet,
   narrow,
+  feel,
   onChange,
 }: {
   value: number[];
   param: ParamInfo;
   quiet: boolean;
   narrow?: boolean;
+  feel?: string;
   onChange: (v: Value) => void;
 }) {
   if (value.length === 1)
@@ -243,6 +248,7 @@ function Numbers({
         whole={param.whole}
         quiet={quiet}
         narrow={narrow}
+        feel={feel}
         onChange={onChange}
       />
     );

@@ -94,8 +94,17 @@ function LeverRow({ lever, loop, trying, open, onOpen }: RowProps) {
             </Text>
           )}
         </Text>
-        <LeverControl lever={lever} />
-        <Reset lever={lever} />
+        {open && !trying && lever.kind === "number" ? (
+          // As any number of the effect is: still or moving.
+          <Box flex="1">
+            <ParamRow place={`levers/${lever.id}/value`} source={() => null} feel={lever.feel} unnamed />
+          </Box>
+        ) : (
+          <>
+            <LeverControl lever={lever} />
+            <Reset lever={lever} />
+          </>
+        )}
         {lever.kind === "number" && <Ends lever={lever} loop={loop} />}
         {!trying && (
           <Button
@@ -307,7 +316,6 @@ function Details({ lever }: { lever: Lever }) {
       {lever.kind === "number" && (
         <>
           {line("unit", "unit")}
-          <ParamRow place={`levers/${lever.id}/value`} source={() => null} unnamed />
           <Flex gap="4" wrap="wrap" minH="8" align="center">
             {number("least", "slider from")}
             {number("most", "to")}

@@ -10,7 +10,7 @@ from whorl.bake.options import STILLS, VIDEOS, BakeOptions
 from whorl.beads.catalogue import described, described_param
 from whorl.effect import Effect
 from whorl.effect.described import STRENGTH
-from whorl.effect.document import ASKED
+from whorl.effect.document import ASKED, HOLDS
 from whorl.effect.tree import motions, of_part, tree
 from whorl.plan.graph import CAMERA
 from whorl.shapes import SHAPES
@@ -41,6 +41,7 @@ def _catalogue() -> m.Catalogue:
             "strength": described_param(STRENGTH),
             "asked": {name: described_param(p) for name, p in ASKED.items()},
             "camera": list(CAMERA),
+            "lever_holds": {kind: list(fields) for kind, fields in HOLDS.items()},
             "stills": [{"kind": k, "title": s.title, "words": s.words} for k, s in STILLS.items()],
             "videos": [{"kind": k, "title": v.title, "words": v.words} for k, v in VIDEOS.items()],
         }

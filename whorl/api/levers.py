@@ -1,15 +1,12 @@
 """Routes of levers and variants."""
 
-from collections.abc import Mapping
-
 from fastapi import APIRouter
 
 from whorl.api import models as m
-from whorl.effect import BadEffect, Effect, read
+from whorl.effect import BadEffect, read
 from whorl.effect import levers as core
 from whorl.effect.document import Variant
 from whorl.effect.problems import Change, Problem
-from whorl.effect.value import Amount
 
 routes = APIRouter()
 
@@ -28,8 +25,7 @@ def publish(given: m.LeverRequest) -> m.Published:
 @routes.post("/levers/without")
 def without(given: m.LeverNamed) -> m.Changes:
     """What puts the present value of a lever into all that it moves, so that it can go."""
-    found = core.without(read(given.document), given.lever)
-    return m.Changes(changes=[Change(place=p.place, value=p.value) for p in found])
+    return _changes(core.without(read(given.document), given.lever))
 
 
 @routes.post("/variants/keep")
@@ -42,7 +38,7 @@ def keep(given: m.VariantNamed) -> Variant:
 def apply(given: m.VariantNamed) -> m.Changes:
     """The levers as a variant has them."""
     effect = read(given.document)
-    return _changes(effect, core.held(effect, core.variant_called(effect, given.variant)))
+    return _changes(core.puts(effect, core.held(effect, core.variant_called(effect, given.variant))))
 
 
 @routes.post("/variants/between")
@@ -50,21 +46,15 @@ def between(given: m.BetweenVariants) -> m.Changes:
     """The levers part of the way from one variant to another."""
     effect = read(given.document)
     first, second = (core.variant_called(effect, name) for name in (given.first, given.second))
-    return _changes(effect, core.between(effect, first, second, given.part))
+    return _changes(core.puts(effect, core.between(effect, first, second, given.part)))
 
 
 @routes.post("/variants/deal")
 def deal(given: m.DealRequest) -> m.Dealt:
     """Random ways for the levers to stand, around where they are."""
     effect = read(given.document)
-    return m.Dealt(deals=[_changes(effect, values) for values in core.dealt(effect, given.seed)])
+    return m.Dealt(deals=[_changes(core.puts(effect, values)) for values in core.dealt(effect, given.seed)])
 
 
-def _changes(effect: Effect, values: Mapping[str, Amount]) -> m.Changes:
-    kinds = {x.id: x.kind for x in effect.levers}
-    fields = {"number": "value", "colour": "colour", "switch": "on"}
-    changes = [
-        Change(place=f"levers/{id}/{fields[kinds[id]]}", value=value == 1 if kinds[id] == "switch" else value)
-        for id, value in values.items()
-    ]
-    return m.Changes(changes=changes)
+def _changes(puts: list[core.Put]) -> m.Changes:
+    return m.Changes(changes=[Change(place=p.place, value=p.value) for p in puts])

@@ -592,6 +592,8 @@ class Catalogue(BaseModel):
     #: Of any colour.
     strength: ParamInfo
     camera: list[str]
+    #: The field of a lever that holds where it stands, by its kind, and the one that a reset goes back to.
+    lever_holds: dict[str, list[str]]
     stills: list[FileInfo]
     videos: list[FileInfo]
 

@@ -58,6 +58,10 @@ _COLOUR = Condition("a colour lever", "make it a colour", (Need("kind", ("colour
 _SWITCH = Condition("a switch", "make it a switch", (Need("kind", ("switch",)),))
 
 
+#: The field of a lever that holds where it stands, by its kind, and the one that a reset goes back to.
+HOLDS = {"number": ("value", "rest"), "colour": ("colour", "rest_colour"), "switch": ("on", "rest_on")}
+
+
 class Lever(Model):
     """A control that whoever receives the effect may turn: a number, a colour or a switch."""
 

@@ -12,7 +12,7 @@ from pydantic import ValidationError
 from whorl.beads.catalogue import CATALOGUE
 from whorl.beads.spec import LISTS, Numbers, Param
 from whorl.effect import places
-from whorl.effect.document import MOST_LEVERS, MOST_VARIANTS, Effect, Held, Lever, Variant
+from whorl.effect.document import HOLDS, MOST_LEVERS, MOST_VARIANTS, Effect, Held, Lever, Variant
 from whorl.effect.strands import Bead
 from whorl.effect.value import MOTIONS, Amount, Levered, Value
 from whorl.fields import levers as fields
@@ -269,6 +269,15 @@ def parsed(effect: Effect, text: str) -> tuple[str, Amount]:
     if not all(abs(x) < 1e30 for x in numbers):
         raise Refused(f"{lever.name} takes a finite number")
     return lever.id, _amount(numbers)
+
+
+def puts(effect: Effect, values: Mapping[str, Amount]) -> list[Put]:
+    """Values of levers, by their ids, as what is to be put where."""
+    kinds = {x.id: x.kind for x in effect.levers}
+    return [
+        Put(f"levers/{id}/{HOLDS[kinds[id]][0]}", value == 1 if kinds[id] == "switch" else value)
+        for id, value in values.items()
+    ]
 
 
 # --- variants ----------------------------------------------------------------------------

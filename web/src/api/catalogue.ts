@@ -41,6 +41,8 @@ export const shapes = () => known.shapes;
 export const asked = (name: string): ParamInfo => known.asked[name];
 /** How strong a colour may be. */
 export const colourStrength = () => known.strength;
+/** The field in which a lever of a kind stands, and the one that it rests at. */
+export const leverHolds = (kind: string): string[] => known.lever_holds[kind];
 export const stills = () => known.stills;
 export const videos = () => known.videos;
 /** The bead that goes on from another strand, or from one bead of it. */

@@ -1543,6 +1543,10 @@ export interface components {
             strength: components["schemas"]["ParamInfo"];
             /** Camera */
             camera: string[];
+            /** Lever Holds */
+            lever_holds: {
+                [key: string]: string[];
+            };
             /** Stills */
             stills: components["schemas"]["FileInfo"][];
             /** Videos */

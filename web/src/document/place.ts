@@ -62,8 +62,8 @@ export function putAt(draft: Effect, place: string, value: unknown) {
       });
     return;
   }
-  if (place.startsWith("strands/")) {
-    const [, , , last] = place.split("/");
+  const last = place.split("/")[3];
+  if (place.startsWith("strands/") && last) {
     const bead = beadAt(draft, place);
     if (!bead) return;
     if (value === undefined) delete bead.params[last];
@@ -99,7 +99,7 @@ export function paramAt(effect: Effect, place: string): ParamInfo | undefined {
 }
 
 /** A number lever as a number: its slider and what it accepts are its own. */
-function paramOfLever(lever: Effect["levers"][number]): ParamInfo {
+export function paramOfLever(lever: Effect["levers"][number]): ParamInfo {
   const { name: label, least, most, floor, ceiling, rest, whole, unit } = lever;
   const soft: [number, number] = [least, most];
   const hard: [number, number] = [floor, ceiling];

@@ -36,20 +36,11 @@ export async function removeLever(id: string) {
     client.POST("/api/levers/without", { body: { document: sent(), lever: id } }),
   );
   edit((d) => {
-    for (const c of changes) put(d, c);
+    for (const c of changes) putAt(d, c.place, c.value ?? null);
     d.levers = d.levers.filter((x) => x.id !== id);
     for (const other of d.levers) if (other.under === id) other.under = null;
     for (const v of d.variants) v.holds = v.holds.filter((h) => h.lever !== id);
   });
-}
-
-/** A change as the core gives it; a strand's own fields are no numbers. */
-export function put(draft: Effect, { place, value }: { place: string; value?: unknown }) {
-  const [root, id, field] = place.split("/");
-  const strand =
-    root === "strands" && place.split("/").length === 3 && draft.strands.find((s) => s.id === id);
-  if (strand) Object.assign(strand, { [field]: value ?? null });
-  else putAt(draft, place, value);
 }
 
 /** The levers that may move a number, and a new one. */

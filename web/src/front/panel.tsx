@@ -1,7 +1,7 @@
 import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
 import { ChevronDown, ChevronUp, RotateCcw } from "lucide-react";
-import { useState } from "react";
-import { fieldsOf, paramOf } from "../api/catalogue";
+import { useMemo, useState } from "react";
+import { fieldsOf, leverHolds, paramOf } from "../api/catalogue";
 import type { Effect } from "../api/client";
 import { ColourControl } from "../bead/colour-control";
 import { NumberControl } from "../bead/number";
@@ -9,8 +9,9 @@ import { ParamRow } from "../bead/param";
 import { goTo } from "../checks/panel";
 import { inPeoplesWords } from "../document/edit";
 import { derived, edit, useEditor } from "../document/editor";
-import { isMotion } from "../document/place";
+import { isMotion, paramOfLever } from "../document/place";
 import { references } from "../document/refer";
+import { structure } from "../document/tree";
 import { Feeder } from "../painter/numbers";
 import type { Source } from "../painter/small";
 import { SmallPicture } from "../painter/small-picture";
@@ -162,13 +163,14 @@ export function LeverControl({ lever }: { lever: Lever }) {
         </Button>
       </Flex>
     );
+  const { soft, hard, whole } = paramOfLever(lever);
   return (
     <NumberControl
       label={lever.name}
       value={lever.value as number}
-      soft={[lever.least, lever.most]}
-      hard={[lever.floor, lever.ceiling]}
-      whole={lever.whole}
+      soft={soft}
+      hard={hard}
+      whole={whole}
       feel={lever.feel}
       onChange={(v) => set({ value: v })}
     />
@@ -176,12 +178,9 @@ export function LeverControl({ lever }: { lever: Lever }) {
 }
 
 function Reset({ lever }: { lever: Lever }) {
-  const [now, rest] = {
-    number: [lever.value, lever.rest],
-    colour: [lever.colour, lever.rest_colour],
-    switch: [lever.on, lever.rest_on],
-  }[lever.kind];
-  const atRest = JSON.stringify(now) === JSON.stringify(rest);
+  const [stands, rests] = leverHolds(lever.kind);
+  const held = lever as unknown as Record<string, unknown>;
+  const atRest = JSON.stringify(held[stands]) === JSON.stringify(held[rests]);
   return (
     <Button
       size="2xs"
@@ -190,16 +189,7 @@ function Reset({ lever }: { lever: Lever }) {
       aria-label={`Reset ${lever.name}`}
       title="Back to where it rests"
       visibility={atRest ? "hidden" : "visible"}
-      onClick={() =>
-        change(
-          lever.id,
-          {
-            number: { value: lever.rest },
-            colour: { colour: lever.rest_colour },
-            switch: { on: lever.rest_on },
-          }[lever.kind],
-        )
-      }
+      onClick={() => change(lever.id, { [stands]: held[rests] })}
     >
       <RotateCcw size={13} />
     </Button>
@@ -263,12 +253,14 @@ function Details({ lever }: { lever: Lever }) {
       .map((x) => `${x.id}\n${x.name}`)
       .join("\t"),
   );
-  const moved = useEditor((s) =>
-    references(s.document)
+  // What refers to it is gone through again only where the structure is another, and not while a lever is turned.
+  const shape = useEditor((s) => structure(s.document));
+  const moved = useMemo(() => {
+    const d = useEditor.getState().document;
+    return references(d)
       .filter((r) => r.kind === "lever" && r.id === lever.id && r.gone === "value")
-      .map((r) => `${r.place}\n${inPeoplesWords(s.document, r.place)}`)
-      .join("\t"),
-  );
+      .map((r) => [r.place, inPeoplesWords(d, r.place)]);
+  }, [shape, lever.id]);
   const set = (to: Partial<Lever>) => change(lever.id, to);
   const line = (name: "name" | "group" | "note" | "unit", words: string) => (
     <Flex align="center" gap="3" minH="8">
@@ -296,7 +288,7 @@ function Details({ lever }: { lever: Lever }) {
         narrow
         label={`${words} of ${lever.name}`}
         value={lever[name]}
-        soft={[lever.least, lever.most === lever.least ? lever.least + 1 : lever.most]}
+        soft={paramOf("Lever", name).soft}
         hard={paramOf("Lever", name).hard}
         onChange={(v) => set({ [name]: v })}
       />
@@ -385,17 +377,12 @@ function Details({ lever }: { lever: Lever }) {
       {lever.kind === "switch" && <Muted lever={lever} />}
       <Flex gap="3" wrap="wrap" align="center" minH="8">
         <Text color="mist">moves</Text>
-        {!moved && <Text color="mist">nothing yet</Text>}
-        {moved.split("\t").map((text) => {
-          const [place, words] = text.split("\n");
-          return (
-            place && (
-              <button key={place} type="button" className="link" onClick={() => goTo(place)}>
-                {words}
-              </button>
-            )
-          );
-        })}
+        {!moved.length && <Text color="mist">nothing yet</Text>}
+        {moved.map(([place, words]) => (
+          <button key={place} type="button" className="link" onClick={() => goTo(place)}>
+            {words}
+          </button>
+        ))}
       </Flex>
       <Flex gap="2" align="center">
         <Button

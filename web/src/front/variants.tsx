@@ -1,5 +1,7 @@
 import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
+import { produce } from "immer";
 import { useRef, useState } from "react";
+import { leverHolds } from "../api/catalogue";
 import { answered, client, type Effect, type Schema } from "../api/client";
 import { edit, holdBriefly, useEditor } from "../document/editor";
 import { putAt } from "../document/place";
@@ -77,9 +79,8 @@ export function Variants({ loop }: { loop: Loop }) {
 function held(d: Effect, holds: Variant["holds"]): Effect {
   const levers = d.levers.map((x) => {
     const hold = holds.find((h) => h.lever === x.id);
-    if (!hold) return x;
-    if (x.kind === "colour") return { ...x, colour: hold.value };
-    return x.kind === "switch" ? { ...x, on: hold.value === 1 } : { ...x, value: hold.value };
+    const [stands] = leverHolds(x.kind);
+    return hold ? { ...x, [stands]: x.kind === "switch" ? hold.value === 1 : hold.value } : x;
   });
   return { ...d, levers } as Effect;
 }
@@ -249,13 +250,11 @@ function Deal({ loop }: { loop: Loop }) {
 
 function Dealt({ changes, number, loop }: { changes: Changes; number: number; loop: Loop }) {
   const [source] = useState(() =>
-    sourceOf(loop, (d) => {
-      const holds = changes.map(({ place, value }) => ({
-        lever: place.split("/")[1],
-        value: (typeof value === "boolean" ? Number(value) : value) as number | number[],
-      }));
-      return held(d, holds as Variant["holds"]);
-    }),
+    sourceOf(loop, (d) =>
+      produce(d, (draft) => {
+        for (const c of changes) putAt(draft, c.place, c.value);
+      }),
+    ),
   );
   return (
     <button

@@ -80,13 +80,26 @@ class SmallPictures {
       open.push({ want, source: { ...source, frame }, number, key, base, rank });
     }
     open.sort((a, b) => a.rank - b.rank || a.want.at - b.want.at);
-    for (const { want, source, number, key } of open.slice(0, most)) {
+    const next = open.slice(0, most);
+    // One picture that stands in several places, as each lever shows what is now, is drawn once.
+    const alike = (a: (typeof open)[number], b: (typeof open)[number]) =>
+      a.number < 0 && a.key === b.key && a.want.canvas.width === b.want.canvas.width;
+    const same = open.slice(most).filter((o) => next.some((n) => alike(o, n)));
+    for (const { want, source, number, key } of [...next, ...same]) {
       want.drawn = key;
       want.at = performance.now();
       jobs.push({ want, source, number });
     }
     await this.beads(jobs.filter((j) => j.number >= 0));
-    for (const j of jobs.filter((j) => j.number < 0)) await this.whole(j.want, j.source);
+    const wholes = new Map<string, { wants: Want[]; source: Source }>();
+    for (const { want, source, number } of jobs) {
+      if (number >= 0) continue;
+      const key = `${want.drawn} ${want.canvas.width}`;
+      const known = wholes.get(key);
+      if (known) known.wants.push(want);
+      else wholes.set(key, { wants: [want], source });
+    }
+    for (const { wants, source } of wholes.values()) await this.whole(wants, source);
   }
 
   private async beads(jobs: { want: Want; source: Source; number: number }[]) {
@@ -108,9 +121,9 @@ class SmallPictures {
     });
   }
 
-  private async whole(want: Want, source: Source) {
+  private async whole(wants: Want[], source: Source) {
     const p = painter();
-    const size = want.canvas.width;
+    const size = wants[0].canvas.width;
     const target = p.target(`whole ${size}`, size, size, "byte");
     const { drawable, effect, feeder, frame } = source;
     const numbers = feeder.at(effect, drawable.compiled, frame);
@@ -124,7 +137,8 @@ class SmallPictures {
       size > 128 ? 4 : 0,
       { into: target },
     );
-    put(want.canvas, await p.read(target, size, size), size, 0, 0, size);
+    const pixels = await p.read(target, size, size);
+    for (const { canvas } of wants) put(canvas, pixels, size, 0, 0, size);
   }
 }
 

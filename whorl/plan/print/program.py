@@ -284,9 +284,8 @@ class _Body:
         return self.whole(_HEAD, _POINT)
 
     def whole(self, head: str, point: str) -> str:
-        made = [u for u in self.plan.uniforms if u.made]
         uniforms = [f"{'' if u.made else 'uniform '}{declare(u.type, u.name)};" for u in self.plan.uniforms]
-        worked_out = [f"  {u.name} = {self.of_others(u.made)};" for u in made if u.made]
+        worked_out = [f"  {u.name} = {self.of_others(u.made)};" for u in self.plan.uniforms if u.made]
         for p in self.plan.pictures:
             uniforms += [f"uniform highp sampler2D {p.name};", f"uniform ivec4 {p.name}_size;"]
         parts = [

@@ -65,11 +65,10 @@ def others(effect: Effect, trail: tuple[str, ...] = ()) -> Others:
         lever = next((x for x in effect.levers if x.id == value.lever), None)
         if lever is None:
             raise Unfollowed(f"'{place}' is moved by a lever that is not there")
-        at = np.repeat([[0.0]], len(times.phases), axis=0)
         if lever.kind == "number" and isinstance(lever.value, MOTIONS):
             at = others(effect, (*trail, place))(f"levers/{lever.id}/value", times)
             return np.asarray([moved(value, lever.model_copy(update={"value": float(x)}), param) for x in at[:, 0]])
-        return at + row(moved(value, lever, param))
+        return np.repeat(row(moved(value, lever, param)), len(times.phases), axis=0)
 
     return of
 

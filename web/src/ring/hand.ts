@@ -1,3 +1,4 @@
+import { useMemo } from "react";
 import { create } from "zustand";
 import type { Strand } from "../api/client";
 import { useEditor } from "../document/editor";
@@ -59,17 +60,31 @@ const leversOf = (strand: Strand | undefined) => {
   return [...new Set(values.filter(isLevered).map((v) => v.lever))].join(" ");
 };
 
-/** How many curves the strand, surface or stage has that has most. */
+/** How many curves the strand, with its levers, or the surface, stage or front has that has most. */
 export function useMost(): number {
-  return useEditor((s) => {
+  const tracks = useEditor((s) => s.program?.tracks);
+  const levers = useEditor((s) => s.document.strands.map((x) => `${x.id}:${leversOf(x)}`).join());
+  return useMemo(() => {
     const counts = new Map<string, number>();
-    for (const { place } of s.program?.tracks ?? []) {
+    const count = (group: string, more: number) => counts.set(group, (counts.get(group) ?? 0) + more);
+    for (const { place } of tracks ?? []) {
       const [root, id] = place.split("/");
-      const group = root === "strands" ? id : root === "surface" || root === "levers" ? root : "stage";
-      counts.set(group, (counts.get(group) ?? 0) + 1);
+      if (root === "levers") count(`levers/${id}`, 1);
+      count(
+        root === "strands"
+          ? place.split("/", 2).join()
+          : ["surface", "levers"].includes(root)
+            ? root
+            : "stage",
+        1,
+      );
+    }
+    for (const text of levers.split(",")) {
+      const [strand, ids] = text.split(":");
+      for (const id of ids?.split(" ") ?? []) count(`strands,${strand}`, counts.get(`levers/${id}`) ?? 0);
     }
     return Math.min(MOST, Math.max(0, ...counts.values()));
-  });
+  }, [tracks, levers]);
 }
 
 /** The curve that is worked on. */

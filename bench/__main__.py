@@ -1,8 +1,8 @@
-"""Speed, as ratios within one run: `./run bench`, or `./run bench noise patterns compile sheet lit bake turn`."""
+"""Speed, as ratios within one run: `./run bench`, or `./run bench noise patterns compile sheet lit …`."""
 
 import sys
 
-from bench import bake, compile, lit, noise, patterns, sheet, turn
+from bench import bake, compile, lit, noise, patterns, sheet, signals, turn
 
 ALL = {
     "noise": noise.main,
@@ -12,6 +12,7 @@ ALL = {
     "lit": lit.main,
     "bake": bake.main,
     "turn": turn.main,
+    "signals": signals.main,
 }
 
 if __name__ == "__main__":

@@ -137,10 +137,20 @@ def _ending(path: Path, allowed: tuple[str, ...]) -> None:
         raise Refused(f"{path}: there is no folder {path.parent}")
 
 
+SignalPort = Annotated[int, typer.Option("--signals-port", help="The UDP port for signals.", min=0, max=65535)]
+SignalHost = Annotated[str, typer.Option("--signals-host", help="Whose signals are taken: this machine's, or 0.0.0.0.")]
+
+
 @app.command()
-def demo(port: int = 8321, data: Data = None, open_: Annotated[bool, typer.Option("--open/--no-open")] = True) -> None:
+def demo(
+    port: int = 8321,
+    data: Data = None,
+    open_: Annotated[bool, typer.Option("--open/--no-open")] = True,
+    signals_port: SignalPort = 8322,
+    signals_host: SignalHost = "127.0.0.1",
+) -> None:
     """Start Whorl on the demo effects and open a browser."""
-    _serve("127.0.0.1", port, data, open_, demo_effects=True)
+    _serve("127.0.0.1", port, data, open_, True, (signals_host, signals_port))
 
 
 @app.command()
@@ -149,16 +159,45 @@ def serve(
     host: str = "127.0.0.1",
     data: Data = None,
     open_: Annotated[bool, typer.Option("--open/--no-open")] = False,
+    signals_port: SignalPort = 8322,
+    signals_host: SignalHost = "127.0.0.1",
 ) -> None:
     """Start Whorl."""
-    _serve(host, port, data, open_, demo_effects=False)
+    _serve(host, port, data, open_, False, (signals_host, signals_port))
 
 
-def _serve(host: str, port: int, data: Path | None, open_: bool, demo_effects: bool) -> None:
+def _serve(host: str, port: int, data: Path | None, open_: bool, demo_effects: bool, signals: tuple[str, int]) -> None:
     from whorl.api.server import run
+    from whorl.signals.port import Port
 
     with told():
-        run(host, port, data, open_, demo_effects)
+        run(host, port, data, open_, demo_effects, Port(*signals))
+
+
+@app.command()
+def signals(
+    host: Annotated[str, typer.Option(help="Where to.")] = "127.0.0.1",
+    port: Annotated[int, typer.Option(help="The UDP port.", min=1, max=65535)] = 8322,
+    seed: Annotated[int, typer.Option(help="Which night.", min=0)] = 1,
+    speed: Annotated[float, typer.Option(help="How fast it passes.", min=0.01, max=20)] = 1.0,
+    seconds: Annotated[float | None, typer.Option(help="For so long; until Ctrl+C by default.", min=0)] = None,
+) -> None:
+    """Play the ferry's night as OSC: a tide, gusts, spray on the buoy, a lamp, and a gate that opens."""
+    from whorl.signals.port import Playing
+
+    with told():
+        try:
+            night = Playing(host, port, seed, speed)
+        except OSError as e:
+            raise Refused(f"--host: there is no way to {host} ({(e.strerror or str(e)).lower()})") from None
+        print(f"the ferry's night {seed} goes to {host}:{port}; Ctrl+C ends it", flush=True)
+        try:
+            night.wait(seconds)
+        except KeyboardInterrupt:
+            pass
+        finally:
+            night.stop()
+        print(f"{night.sent} messages")
 
 
 @app.command()

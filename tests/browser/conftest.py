@@ -39,6 +39,9 @@ class Server:
         with socket.socket() as s:
             s.bind(("127.0.0.1", 0))
             self.port = s.getsockname()[1]
+        with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as s:
+            s.bind(("127.0.0.1", 0))
+            self.signals = s.getsockname()[1]
         self.process = None
 
     @property
@@ -47,6 +50,7 @@ class Server:
 
     def start(self) -> None:
         command = [sys.executable, "-m", "whorl.cli", "demo", "--no-open", "--port", str(self.port)]
+        command += ["--signals-port", str(self.signals)]
         self.process = subprocess.Popen([*command, "--data", str(self.data)], stdout=subprocess.DEVNULL)
         deadline = time.monotonic() + 30
         while time.monotonic() < deadline:

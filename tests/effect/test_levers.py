@@ -198,9 +198,10 @@ def test_a_lever_that_is_set_wrongly_is_told(text, words):
 def test_references_to_levers_are_walked():
     made = gate(LEVEL)
     variant = kept(made, "Open")
-    made = made.model_copy(update={"variants": (variant,)})
+    tie = Tie(id="wind", address="/wind", lever=variant.holds[0].lever)
+    made = made.model_copy(update={"variants": (variant,), "ties": (tie,)})
     found = [(r.place, r.gone) for r in references(made) if r.kind == "lever"]
-    assert found == [(LEVEL, "value"), ("variants/open/holds/0", "entry")]
+    assert found == [(LEVEL, "value"), ("variants/open/holds/0", "entry"), ("ties/wind", "entry")]
 
 
 COLOURS = st.tuples(*[st.floats(0, 50)] * 3)

@@ -10,38 +10,46 @@ from fastapi import APIRouter, FastAPI
 from starlette.concurrency import run_in_threadpool
 
 from whorl import demo
-from whorl.api import assets, bakes, catalogue, levers, programs, shelf
+from whorl.api import assets, bakes, catalogue, levers, programs, shelf, signals
 from whorl.api import models as m
 from whorl.api.errors import tell_errors
 from whorl.api.guard import Guard
 from whorl.api.pages import serve_pages
 from whorl.images import library
+from whorl.signals.port import Port
 from whorl.store.bakes import Bakes
 from whorl.store.database import open_database
 from whorl.store.effects import Effects
 from whorl.store.room import Room
 
 api = APIRouter(prefix="/api", responses={code: {"model": m.Told} for code in (400, 403, 404, 405, 409, 413, 422, 503)})
-for part in (catalogue, shelf, assets, programs, levers, bakes):
+for part in (catalogue, shelf, assets, programs, levers, signals, bakes):
     api.include_router(part.routes)
 
 
-def create_app(data: Path, demo_effects: bool = False, hosts: tuple[str, ...] = ()) -> FastAPI:
-    """The application over a data folder. `demo_effects` fills a shelf that never held anything."""
+def create_app(
+    data: Path, demo_effects: bool = False, hosts: tuple[str, ...] = (), port: Port | None = None
+) -> FastAPI:
+    """The application over a data folder. `demo_effects` fills a shelf that never held anything; `port` is where
+    signals come in, once somebody asks for them."""
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         app.state.bakes.start()
         threading.Thread(target=app.state.room.free, name="room", daemon=True).start()
         yield
+        await run_in_threadpool(app.state.port.close)
         await run_in_threadpool(app.state.bakes.stop)
 
-    app = FastAPI(title="Whorl", version="0.1.0", lifespan=lifespan, docs_url=None, redoc_url=None)
+    app = FastAPI(
+        title="Whorl", version="0.1.0", lifespan=lifespan, docs_url=None, redoc_url=None, webhooks=signals.lines
+    )
     engine = open_database(data / "whorl.db")
     library.folder = data / "assets"
     app.state.effects = Effects(engine)
     app.state.bakes = Bakes(engine, data / "bakes")
     app.state.room = Room(engine, data)
+    app.state.port = port or Port()
     if demo_effects and app.state.effects.count() == 0:
         for slug in demo.slugs():
             app.state.effects.add(demo.demo(slug), shipped=True)
@@ -54,6 +62,6 @@ def create_app(data: Path, demo_effects: bool = False, hosts: tuple[str, ...] = 
 
 def openapi_text() -> str:
     """The API's schema, from which the client's types are made."""
-    app = FastAPI(title="Whorl", version="0.1.0")
+    app = FastAPI(title="Whorl", version="0.1.0", webhooks=signals.lines)
     app.include_router(api)
     return json.dumps(app.openapi(), indent=2, ensure_ascii=False) + "\n"

@@ -1,4 +1,4 @@
-"""What stands before every route: the Host header, body sizes, and headers on every answer."""
+"""What stands before every route: the Host and Origin headers, body sizes, and headers on every answer."""
 
 import secrets
 from ipaddress import ip_address
@@ -28,6 +28,14 @@ class Guard:
         self.app, self.hosts = app, hosts
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] == "websocket":
+            headers = Headers(scope=scope)
+            if self._known(headers.get("host", "")) and not _from_elsewhere(headers):
+                await self.app(scope, receive, send)
+            else:
+                # Before it is accepted, which the caller sees as 403.
+                await send({"type": "websocket.close", "code": 1008})
+            return
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
@@ -56,8 +64,7 @@ class Guard:
         if not self._known(headers.get("host", "")):
             await _refuse(400, "this address is not one Whorl answers to", scope, receive, guarded)
             return
-        origin = headers.get("origin")
-        if origin and scope["method"] != "GET" and origin.split("://")[-1] != headers.get("host"):
+        if scope["method"] != "GET" and _from_elsewhere(headers):
             # Another port of this machine is another site.
             await _refuse(403, "another site's pages may not change effects", scope, receive, guarded)
             return
@@ -84,6 +91,12 @@ class Guard:
     def _known(self, host: str) -> bool:
         name = host.rsplit(":", 1)[0] if not host.endswith("]") else host
         return name in self.hosts or ("0.0.0.0" in self.hosts and _is_address(name))
+
+
+def _from_elsewhere(headers: Headers) -> bool:
+    """Whether another site's page asks; what is no browser says nothing of where it is from."""
+    origin = headers.get("origin")
+    return bool(origin) and str(origin).split("://")[-1] != headers.get("host")
 
 
 def _is_address(name: str) -> bool:

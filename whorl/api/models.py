@@ -13,7 +13,7 @@ from whorl.effect.document import ASKED, MOST_HITS, MOST_LEVERS, Hit, Lever, Tur
 from whorl.effect.problems import Change, Problem
 from whorl.effect.stage import Stage
 from whorl.effect.tree import motions
-from whorl.effect.value import Finite, Levered, Motion
+from whorl.effect.value import Amount, Finite, Keys, Levered, Motion
 from whorl.stage.ready import Condition, ReadyStage
 from whorl.store.bakes import Job
 from whorl.store.effects import Kept
@@ -753,3 +753,109 @@ class Dealt(BaseModel):
     """Ways for the levers to stand."""
 
     deals: list[Changes]
+
+
+class Night(Body):
+    """The ferry's night as it is to be played: from which seed, how fast, or not at all."""
+
+    playing: bool
+    seed: Annotated[int, Field(ge=ASKED["night"].hard[0], le=ASKED["night"].hard[1])] = 1
+    speed: Annotated[float, Field(ge=ASKED["pace"].hard[0], le=ASKED["pace"].hard[1], allow_inf_nan=False)] = 1.0
+
+
+class Listening(Body):
+    """Whether signals are taken."""
+
+    listening: bool
+
+
+class PortInfo(BaseModel):
+    """Where signals are taken, how many came, and how many were dropped since they were no messages or too many."""
+
+    listening: bool
+    host: str
+    port: int
+    count: int
+    dropped: int
+    night: Night
+
+
+class KnownAddress(BaseModel):
+    """An address that something came to: the newest of it, how often it comes, seconds since, what it moves.
+
+    The trace is of the last ten seconds: how many seconds ago, and the number that came.
+    """
+
+    address: str
+    arguments: list[float | str]
+    rate: float
+    silent: float
+    moves: list[str]
+    trace: list[tuple[float, float]]
+
+
+class Struck(BaseModel):
+    """A hit that a signal brought: where on the shape as it is made, how hard, and where in UV."""
+
+    position: tuple[float, float, float]
+    strength: float
+    uv: tuple[float, float]
+
+
+class LiveState(BaseModel):
+    """Where signals have levers, by their ids; what struck since, and the phase where they gave one."""
+
+    levers: dict[str, Amount]
+    strikes: list[Struck] = []
+    phase: float | None = None
+
+
+class LeverKeys(BaseModel):
+    """What a signal did to a lever over a turn, as keys, and by how much these are off at most."""
+
+    lever: str
+    motion: Keys
+    error: float
+
+
+class Recorded(BaseModel):
+    """What signals did over a turn."""
+
+    levers: list[LeverKeys]
+    hits: list[Hit]
+
+
+class LiveTold(BaseModel):
+    """What `/api/signals/live` tells; of each message one of these is there."""
+
+    state: LiveState | None = None
+    port: PortInfo | None = None
+    known: list[KnownAddress] | None = None
+    name: str | None = Field(default=None, description="What the effect is called in addresses.")
+    recorded: Recorded | None = None
+    wrong: str | None = None
+
+
+class RecordAsked(Body):
+    """A turn is to be kept: by how many hundredths of a lever's slider keys may be off."""
+
+    tolerance: Annotated[
+        float, Field(ge=ASKED["tolerance"].hard[0], le=ASKED["tolerance"].hard[1], allow_inf_nan=False)
+    ] = 1.0
+
+
+class LiveAsked(Body):
+    """What `/api/signals/live` is told: which effect is to follow, whether it does, what is to be shown or kept."""
+
+    use: dict[str, Any] | None = None
+    follow: bool | None = None
+    watch: bool | None = None
+    record: RecordAsked | None = None
+    forget: bool | None = None
+
+
+class Live(BaseModel):
+    """Both ways of the WebSocket at `/api/signals/live`, each message as JSON."""
+
+    asked: LiveAsked
+    told: LiveTold

@@ -10,7 +10,9 @@ import uvicorn
 from filelock import FileLock, Timeout
 
 from whorl.api.app import create_app
+from whorl.api.guard import MOST_BYTES
 from whorl.refused import Refused
+from whorl.signals.port import Port
 
 
 def data_folder() -> Path:
@@ -21,8 +23,11 @@ def data_folder() -> Path:
     return Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "whorl"
 
 
-def run(host: str, port: int, data: Path | None, open_page: bool, demo_effects: bool) -> None:
-    """Serve until stopped. Raises Refused when the port is taken."""
+def run(
+    host: str, port: int, data: Path | None, open_page: bool, demo_effects: bool, signals: Port | None = None
+) -> None:
+    """Serve until stopped. `signals` is where signals come in once they are turned on. Raises Refused when the port
+    is taken."""
     if not 0 < port < 65536:
         raise Refused(f"--port goes from 1 to 65535, not {port}")
     with socket.socket() as probe:
@@ -33,13 +38,13 @@ def run(host: str, port: int, data: Path | None, open_page: bool, demo_effects: 
             raise Refused(f"{host}:{port} cannot be used: {(e.strerror or '').lower()}; try another --port") from None
     folder = data or data_folder()
     lock = _alone(folder)
-    app = create_app(folder, demo_effects, hosts=(host,))
+    app = create_app(folder, demo_effects, hosts=(host,), port=signals)
     address = f"http://{'127.0.0.1' if host == '0.0.0.0' else host}:{port}/"
     print(f"Whorl is at {address} (effects in {folder}); Ctrl+C stops it", flush=True)
     if open_page:
         threading.Timer(0.8, webbrowser.open, [address]).start()
     try:
-        uvicorn.run(app, host=host, port=port, log_level="warning", timeout_graceful_shutdown=3)
+        uvicorn.run(app, host=host, port=port, log_level="warning", timeout_graceful_shutdown=3, ws_max_size=MOST_BYTES)
     finally:
         lock.release()
 

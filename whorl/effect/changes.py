@@ -112,7 +112,7 @@ class _Seen:
         if isinstance(here, Bead):
             spec = CATALOGUE.get(here.kind)
             return f"{spec.title or spec.kind if spec else here.kind} in {self.strands[way[1]].name}"
-        own = getattr(here, "name", None)
+        own = getattr(here, "name", None) or getattr(here, "address", None)
         if own:
             return str(own)
         strand = getattr(here, "strand", None)

@@ -120,6 +120,27 @@ class Variant(Model):
     holds: Annotated[tuple[Held, ...], Field(max_length=MOST_LEVERS)] = part((), "Where each lever stands.")
 
 
+#: Ties of one effect, and what an address may look like (OSC 1.0: no space and none of # * , / ? [ ] { }).
+MOST_TIES, ADDRESS = 64, r"^(/[^\x00-\x20\x7f-\uffff#*,/?\[\]{}]+)+$"
+
+
+class Tie(Model):
+    """A signal from outside that moves a lever: what arrives at `low` puts it at the low end of its range."""
+
+    id: Id
+    address: Annotated[str, Field(pattern=ADDRESS, max_length=200)]
+    lever: Id
+    low: Finite = still(0.0, "What arrives when the lever is to be at its low end.", (0, 1), (-1e6, 1e6))
+    high: Finite = still(1.0, "What arrives when it is to be at its high end.", (0, 1), (-1e6, 1e6))
+    smoothing: Finite = still(0.0, "How long it takes to go most of the way to what arrives.", (0, 2), (0, 60), "s")
+    silence: Literal["stays", "goes back"] = choice(
+        "stays",
+        "What the lever does when nothing arrives any more.",
+        {"stays": "it stays where it was put last", "goes back": "it goes back to where the effect has it"},
+    )
+    after: Finite = still(2.0, "How long nothing arrives before it goes back.", (0.2, 10), (0.05, 3600), "s")
+
+
 class Beacon(Model):
     """A placed point with an axis that fields can be measured from.
 
@@ -144,7 +165,7 @@ class Beacon(Model):
 MOST_HITS = 16
 
 
-#: What is asked of people where hits are made and a turn is retimed: the document keeps none of these.
+#: What is asked of people where hits are made, a turn is retimed, and signals are played and kept; no document has it.
 ASKED = {
     "count": Param(
         "count", "How many are scattered.", (5.0,), (1, 16), (1, MOST_HITS), "hits", whole=True, moves=False
@@ -162,6 +183,18 @@ ASKED = {
     "pixels": Param(
         "pixels", "How far the busiest motion goes.", (3.0,), (0.5, 12), (0.01, 512), "pixels a frame", moves=False
     ),
+    "tolerance": Param(
+        "tolerance",
+        "How far keys may be off what a signal did.",
+        (1.0,),
+        (0.2, 5),
+        (0.05, 50),
+        "% of a slider",
+        label="within",
+        moves=False,
+    ),
+    "night": Param("night", "Which night is played.", (1.0,), (1, 99), (0, 2**31 - 1), whole=True, moves=False),
+    "pace": Param("pace", "How fast the night passes.", (1.0,), (0.25, 4), (0.05, 20), "×", moves=False),
 }
 
 
@@ -199,6 +232,9 @@ class Effect(Model):
     levers: Annotated[tuple[Lever, ...], Field(max_length=MOST_LEVERS)] = part((), "What others may turn.")
     variants: Annotated[tuple[Variant, ...], Field(max_length=MOST_VARIANTS)] = part(
         (), "Ways the levers stand.", structural="never"
+    )
+    ties: Annotated[tuple[Tie, ...], Field(max_length=MOST_TIES)] = part(
+        (), "Which signals move which levers.", structural="never"
     )
     beacons: Annotated[tuple[Beacon, ...], Field(max_length=16)] = part((), "Points that fields are measured from.")
     hits: Annotated[tuple[Hit, ...], Field(max_length=MOST_HITS)] = part(

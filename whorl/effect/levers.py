@@ -311,17 +311,19 @@ def applied(effect: Effect, variant: Variant) -> Effect:
 def held(effect: Effect, variant: Variant) -> dict[str, Amount]:
     """Where a variant has each lever that is there, brought within what that takes."""
     levers = {x.id: x for x in effect.levers}
-    return {h.lever: _taken(levers[h.lever], h.value) for h in variant.holds if h.lever in levers}
+    return {h.lever: taken(levers[h.lever], h.value) for h in variant.holds if h.lever in levers}
 
 
-def _taken(lever: Lever, value: Amount) -> Amount:
+def taken(lever: Lever, value: Amount) -> Amount:
+    """A value brought within what a lever accepts, and whole where it goes in whole steps."""
     numbers = value if isinstance(value, tuple) else (value,)
     if lever.kind == "colour":
         three = numbers if len(numbers) == 3 else (numbers[0],) * 3
         return tuple(min(max(x, 0.0), 1000.0) for x in three)
     if lever.kind == "switch":
         return float(numbers[0] >= 0.5)
-    return min(max(numbers[0], lever.floor), lever.ceiling)
+    within = min(max(numbers[0], lever.floor), lever.ceiling)
+    return float(round(within)) if lever.whole else within
 
 
 def between(effect: Effect, first: Variant, second: Variant, part: float) -> dict[str, Amount]:

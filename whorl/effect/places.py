@@ -88,7 +88,7 @@ def _of_field(place: str, part: BaseModel, name: str) -> Iterator[Reference]:
     elif becomes == "entry":
         for i, item in enumerate(value):
             if lever := getattr(item, "lever", None):
-                yield Reference(join(at, str(i)), "lever", lever, gone=becomes)
+                yield Reference(join(at, getattr(item, "id", str(i))), "lever", lever, gone=becomes)
             else:
                 yield Reference(join(at, str(i)), "strand", item.strand, item.bead, becomes)
     elif value is not None and (becomes == "part" or isinstance(value, Feed)):

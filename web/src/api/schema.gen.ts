@@ -898,6 +898,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/signals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Signals
+         * @description Whether and where signals are taken.
+         */
+        get: operations["signals_api_signals_get"];
+        put?: never;
+        /**
+         * Listen
+         * @description Begins to take signals, or stops.
+         */
+        post: operations["listen_api_signals_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/signals/night": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Night
+         * @description Has the stand-in play the ferry's night to the port, which listens then; or ends it.
+         */
+        post: operations["night_api_signals_night_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bakes": {
         parameters: {
             query?: never;
@@ -1027,7 +1071,28 @@ export interface paths {
         trace?: never;
     };
 }
-export type webhooks = Record<string, never>;
+export interface webhooks {
+    "signals/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Over The Line
+         * @description What a page and Whorl tell one another over the WebSocket at `/api/signals/live`.
+         */
+        post: operations["over_the_linesignals_live_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+}
 export interface components {
     schemas: {
         /**
@@ -2063,6 +2128,12 @@ export interface components {
              */
             variants: components["schemas"]["Variant"][];
             /**
+             * Ties
+             * @description Which signals move which levers.
+             * @default []
+             */
+            ties: components["schemas"]["Tie"][];
+            /**
              * Beacons
              * @description Points that fields are measured from.
              * @default []
@@ -2596,6 +2667,11 @@ export interface components {
             /** Taken */
             taken: boolean;
         };
+        /** HTTPValidationError */
+        HTTPValidationError: {
+            /** Detail */
+            detail?: components["schemas"]["ValidationError"][];
+        };
         /**
          * Handle
          * @description Where a shaped way leaves a key, or comes into one: how far along it, and by how much over or under the key.
@@ -2746,6 +2822,29 @@ export interface components {
             motion: "keys";
             /** Keys */
             keys: components["schemas"]["Key"][];
+        };
+        /**
+         * KnownAddress
+         * @description An address that something came to: the newest of it, how often it comes, seconds since, what it moves.
+         *
+         *     The trace is of the last ten seconds: how many seconds ago, and the number that came.
+         */
+        KnownAddress: {
+            /** Address */
+            address: string;
+            /** Arguments */
+            arguments: (number | string)[];
+            /** Rate */
+            rate: number;
+            /** Silent */
+            silent: number;
+            /** Moves */
+            moves: string[];
+            /** Trace */
+            trace: [
+                number,
+                number
+            ][];
         };
         /**
          * Lamp
@@ -2970,6 +3069,17 @@ export interface components {
             round: boolean;
         };
         /**
+         * LeverKeys
+         * @description What a signal did to a lever over a turn, as keys, and by how much these are off at most.
+         */
+        LeverKeys: {
+            /** Lever */
+            lever: string;
+            motion: components["schemas"]["Keys"];
+            /** Error */
+            error: number;
+        };
+        /**
          * LeverNamed
          * @description A document and one of its levers.
          */
@@ -3089,6 +3199,74 @@ export interface components {
              * @enum {string}
              */
             ease: "linear" | "eased";
+        };
+        /**
+         * Listening
+         * @description Whether signals are taken.
+         */
+        Listening: {
+            /** Listening */
+            listening: boolean;
+        };
+        /**
+         * Live
+         * @description Both ways of the WebSocket at `/api/signals/live`, each message as JSON.
+         */
+        Live: {
+            asked: components["schemas"]["LiveAsked"];
+            told: components["schemas"]["LiveTold"];
+        };
+        /**
+         * LiveAsked
+         * @description What `/api/signals/live` is told: which effect is to follow, whether it does, what is to be shown or kept.
+         */
+        LiveAsked: {
+            /** Use */
+            use?: {
+                [key: string]: unknown;
+            } | null;
+            /** Follow */
+            follow?: boolean | null;
+            /** Watch */
+            watch?: boolean | null;
+            record?: components["schemas"]["RecordAsked"] | null;
+            /** Forget */
+            forget?: boolean | null;
+        };
+        /**
+         * LiveState
+         * @description Where signals have levers, by their ids; what struck since, and the phase where they gave one.
+         */
+        LiveState: {
+            /** Levers */
+            levers: {
+                [key: string]: number | number[];
+            };
+            /**
+             * Strikes
+             * @default []
+             */
+            strikes: components["schemas"]["Struck"][];
+            /** Phase */
+            phase?: number | null;
+        };
+        /**
+         * LiveTold
+         * @description What `/api/signals/live` tells; of each message one of these is there.
+         */
+        LiveTold: {
+            state?: components["schemas"]["LiveState"] | null;
+            port?: components["schemas"]["PortInfo"] | null;
+            /** Known */
+            known?: components["schemas"]["KnownAddress"][] | null;
+            /**
+             * Name
+             * @description What the effect is called in addresses.
+             */
+            name?: string | null;
+            recorded?: components["schemas"]["Recorded"] | null;
+            /** Wrong */
+            wrong?: string | null;
         };
         /**
          * Measured
@@ -3313,6 +3491,24 @@ export interface components {
             starter?: string | null;
         };
         /**
+         * Night
+         * @description The ferry's night as it is to be played: from which seed, how fast, or not at all.
+         */
+        Night: {
+            /** Playing */
+            playing: boolean;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Speed
+             * @default 1
+             */
+            speed: number;
+        };
+        /**
          * OptionInfo
          * @description One of a field's words; `sets` is what choosing it sets besides, by place, where that is as it begins.
          */
@@ -3511,6 +3707,23 @@ export interface components {
              * @description The value that goes out.
              */
             value: number;
+        };
+        /**
+         * PortInfo
+         * @description Where signals are taken, how many came, and how many were dropped since they were no messages or too many.
+         */
+        PortInfo: {
+            /** Listening */
+            listening: boolean;
+            /** Host */
+            host: string;
+            /** Port */
+            port: number;
+            /** Count */
+            count: number;
+            /** Dropped */
+            dropped: number;
+            night: components["schemas"]["Night"];
         };
         /**
          * Post
@@ -3744,6 +3957,27 @@ export interface components {
              */
             exposure: number;
             neighbours?: components["schemas"]["Neighbours"] | null;
+        };
+        /**
+         * RecordAsked
+         * @description A turn is to be kept: by how many hundredths of a lever's slider keys may be off.
+         */
+        RecordAsked: {
+            /**
+             * Tolerance
+             * @default 1
+             */
+            tolerance: number;
+        };
+        /**
+         * Recorded
+         * @description What signals did over a turn.
+         */
+        Recorded: {
+            /** Levers */
+            levers: components["schemas"]["LeverKeys"][];
+            /** Hits */
+            hits: components["schemas"]["Hit"][];
         };
         /**
          * RepeatRequest
@@ -4668,6 +4902,25 @@ export interface components {
             sounds_with?: string | null;
         };
         /**
+         * Struck
+         * @description A hit that a signal brought: where on the shape as it is made, how hard, and where in UV.
+         */
+        Struck: {
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /** Strength */
+            strength: number;
+            /** Uv */
+            uv: [
+                number,
+                number
+            ];
+        };
+        /**
          * Surface
          * @description How the effect composites. `cut` is the opacity where a cut-away surface ends.
          *
@@ -4903,6 +5156,49 @@ export interface components {
             tags: string[];
         };
         /**
+         * Tie
+         * @description A signal from outside that moves a lever: what arrives at `low` puts it at the low end of its range.
+         */
+        Tie: {
+            /** Id */
+            id: string;
+            /** Address */
+            address: string;
+            /** Lever */
+            lever: string;
+            /**
+             * Low
+             * @description What arrives when the lever is to be at its low end.
+             * @default 0
+             */
+            low: number;
+            /**
+             * High
+             * @description What arrives when it is to be at its high end.
+             * @default 1
+             */
+            high: number;
+            /**
+             * Smoothing
+             * @description How long it takes to go most of the way to what arrives.
+             * @default 0
+             */
+            smoothing: number;
+            /**
+             * Silence
+             * @description What the lever does when nothing arrives any more.
+             * @default stays
+             * @enum {string}
+             */
+            silence: "stays" | "goes back";
+            /**
+             * After
+             * @description How long nothing arrives before it goes back.
+             * @default 2
+             */
+            after: number;
+        };
+        /**
          * Told
          * @description What went wrong, in words; with faults of a document, each in its place.
          */
@@ -5064,6 +5360,19 @@ export interface components {
             rows: number[][] | null;
             /** Pending */
             pending: boolean;
+        };
+        /** ValidationError */
+        ValidationError: {
+            /** Location */
+            loc: (string | number)[];
+            /** Message */
+            msg: string;
+            /** Error Type */
+            type: string;
+            /** Input */
+            input?: unknown;
+            /** Context */
+            ctx?: Record<string, never>;
         };
         /**
          * Variant
@@ -9635,6 +9944,290 @@ export interface operations {
             };
         };
     };
+    signals_api_signals_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PortInfo"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    listen_api_signals_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Listening"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PortInfo"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    night_api_signals_night_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Night"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PortInfo"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
     all_bakes_api_bakes_get: {
         parameters: {
             query?: {
@@ -10378,6 +10971,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    over_the_linesignals_live_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Live"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };

@@ -225,6 +225,7 @@ export function inPeoplesWords(effect: Effect, place: string): string {
   for (const [root, all, none] of [
     ["beacons", effect.beacons, "a beacon"],
     ["levers", effect.levers, "a lever"],
+    ["ties", effect.ties.map((t) => ({ id: t.id, name: t.address })), "a tie"],
   ] as const)
     if (way[0] === root)
       return [all.find((x) => x.id === way[1])?.name ?? none, way[2]].filter(Boolean).join(" · ");

@@ -5,7 +5,7 @@ import type { Compiled, Effect, Finding, Problem } from "../api/client";
 import { isLevered, isMotion } from "./place";
 
 export type Selection = { strand: string; bead: string } | null;
-export type Tab = "bead" | "surface" | "stage" | "front" | "checks";
+export type Tab = "bead" | "surface" | "stage" | "front" | "signals" | "checks";
 export type Saving =
   | { state: "saved" | "unsaved" | "saving" }
   | { state: "stale"; head: number }

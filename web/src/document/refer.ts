@@ -23,7 +23,7 @@ type Feeding = { strand: string; bead?: string | null };
 const feeds = (v: unknown): v is Feeding =>
   typeof v === "object" && v !== null && typeof (v as Feeding).strand === "string";
 
-const pulled = (v: unknown): v is { lever: string } =>
+const pulled = (v: unknown): v is Part & { lever: string } =>
   typeof v === "object" && v !== null && typeof (v as { lever?: unknown }).lever === "string";
 
 const isMoving = (v: unknown): v is Part => typeof v === "object" && v !== null && "motion" in v;
@@ -112,7 +112,7 @@ export function references(draft: Effect): Reference[] {
         const list = value as Part[];
         for (const [i, item] of list.entries()) {
           const drop = () => list.splice(list.indexOf(item), 1);
-          if (pulled(item)) toLever(`${at}/${i}`, item, field.gone, drop);
+          if (pulled(item)) toLever(`${at}/${item.id ?? i}`, item, field.gone, drop);
           else toStrand(`${at}/${i}`, item as unknown as Feeding, field.gone, drop);
         }
       } else if (field.gone && feeds(value))

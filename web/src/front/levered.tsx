@@ -39,6 +39,7 @@ export async function removeLever(id: string) {
     for (const c of changes) putAt(d, c.place, c.value ?? null);
     d.levers = d.levers.filter((x) => x.id !== id);
     for (const other of d.levers) if (other.under === id) other.under = null;
+    d.ties = d.ties.filter((t) => t.lever !== id);
     for (const v of d.variants) v.holds = v.holds.filter((h) => h.lever !== id);
   });
 }

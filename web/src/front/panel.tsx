@@ -8,7 +8,7 @@ import { NumberControl } from "../bead/number";
 import { ParamRow } from "../bead/param";
 import { goTo } from "../checks/panel";
 import { inPeoplesWords } from "../document/edit";
-import { derived, edit, useEditor } from "../document/editor";
+import { derived, edit, showTab, useEditor } from "../document/editor";
 import { isMotion, paramOfLever } from "../document/place";
 import { references } from "../document/refer";
 import { structure } from "../document/tree";
@@ -16,6 +16,7 @@ import { Feeder } from "../painter/numbers";
 import type { Source } from "../painter/small";
 import { SmallPicture } from "../painter/small-picture";
 import { Pick } from "../pick";
+import { useSignals } from "../signals/live";
 import type { Loop } from "../stage/drawing";
 import { useRoom } from "../studio/room";
 import { removeLever } from "./levered";
@@ -133,6 +134,40 @@ function LeverRow({ lever, loop, trying, open, onOpen }: RowProps) {
 
 /** The control of a lever, as its receiver has it. */
 export function LeverControl({ lever }: { lever: Lever }) {
+  const has = useSignals((s) => s.levers[lever.id]);
+  if (has !== undefined) return <Had lever={lever} value={has} />;
+  return <OwnControl lever={lever} />;
+}
+
+/** Where a signal has a lever; set by hand it would be put elsewhere by the next message. */
+function Had({ lever, value }: { lever: Lever; value: number | number[] }) {
+  const words = Array.isArray(value)
+    ? value.map((x) => x.toPrecision(2)).join(" ")
+    : lever.kind === "switch"
+      ? value
+        ? "on"
+        : "off"
+      : value.toFixed(Math.max(0, 2 - Math.floor(Math.log10(Math.max(Math.abs(value), 1)))));
+  const span = lever.most - lever.least;
+  const part = Array.isArray(value) || !span ? 1 : (value - lever.least) / span;
+  return (
+    <Flex flex="1" align="center" gap="3" data-testid={`had-${lever.id}`}>
+      {lever.kind === "number" && (
+        <div className="had" aria-hidden>
+          <div style={{ width: `${Math.max(0, Math.min(1, part)) * 100}%` }} />
+        </div>
+      )}
+      <Text fontVariantNumeric="tabular-nums" minW="3.5rem">
+        {words}
+      </Text>
+      <button type="button" className="link" onClick={() => showTab("signals")}>
+        from a signal
+      </button>
+    </Flex>
+  );
+}
+
+function OwnControl({ lever }: { lever: Lever }) {
   const set = (to: Partial<Lever>) => change(lever.id, to);
   if (lever.kind === "switch")
     return (
@@ -178,6 +213,7 @@ export function LeverControl({ lever }: { lever: Lever }) {
 }
 
 function Reset({ lever }: { lever: Lever }) {
+  const had = useSignals((s) => lever.id in s.levers);
   const [stands, rests] = leverHolds(lever.kind);
   const held = lever as unknown as Record<string, unknown>;
   const atRest = JSON.stringify(held[stands]) === JSON.stringify(held[rests]);
@@ -188,7 +224,7 @@ function Reset({ lever }: { lever: Lever }) {
       color="mist"
       aria-label={`Reset ${lever.name}`}
       title="Back to where it rests"
-      visibility={atRest ? "hidden" : "visible"}
+      visibility={atRest || had ? "hidden" : "visible"}
       onClick={() => change(lever.id, { [stands]: held[rests] })}
     >
       <RotateCcw size={13} />

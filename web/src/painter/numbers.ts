@@ -10,12 +10,34 @@ export const feedBetween = (given: Between | null) => {
 };
 export const betweenParts = (effect: Effect) => (between?.effect === effect ? between.parts : 1);
 
+/** A hit that was brought from outside: where, how hard, in UV, and when by the page's clock. */
+export type Strike = { position: number[]; strength: number; uv: number[]; at: number };
+/** What signals have: levers by their ids, and what struck lately. */
+export type Live = { levers: Record<string, number | number[]>; strikes: Strike[]; version: number };
+let live: Live | null = null;
+export const feedLive = (given: Live | null) => {
+  live = given;
+};
+export const liveNow = () => live;
+/** Another number whenever what signals have is another, or something that struck goes on. */
+export const liveVersion = () =>
+  live ? `${live.version}${live.strikes.length ? ` ${performance.now()}` : ""}` : "";
+
 /** Every uniform's numbers: the document's literals, and a row of the table for what moves. */
 export class Feeder {
   private effect: Effect | null = null;
   private compiled: Compiled | null = null;
   private still: Numbers = new Map();
   private moving: { name: string; rows: number[][] }[] = [];
+  /** What signals may have: the uniform of each lever, and the tables of hits. */
+  private levers: { name: string; id: string; own: number[] }[] = [];
+  private hits: { name: string; place: string; own: number[] }[] = [];
+
+  /** One that is `live` goes by what signals have, over what the document says. */
+  constructor(private readonly live = false) {}
+
+  /** What of signals a picture depends on. */
+  version = () => (this.live ? liveVersion() : "");
 
   /** A frame may have a part: where what lies between frames is known, that is fed. */
   at(effect: Effect, compiled: Compiled, frame: number): Numbers {
@@ -30,7 +52,30 @@ export class Feeder {
           : rows[Math.floor(frame) % rows.length],
       );
     }
+    if (this.live) this.overlay(effect);
     return this.still;
+  }
+
+  private overlay(effect: Effect) {
+    for (const { name, id, own } of this.levers) {
+      const has = live?.levers[id];
+      if (has !== undefined) this.still.set(name, [has].flat());
+      else if (own.length) this.still.set(name, own);
+    }
+    for (const { name, place, own } of this.hits) {
+      const table = [...(own.length ? own : this.still.get(name)!)];
+      live?.strikes.forEach((s, i) => {
+        // From the last slot on, so that hits of the effect keep theirs.
+        const at = table.length - 4 * (i + 1);
+        if (at < 4 * effect.hits.length) return;
+        const since = (performance.now() - s.at) / 1000;
+        const row = place.endsWith("ages")
+          ? [since, effect.turn.seconds, ...s.uv]
+          : [...s.position, s.strength];
+        table.splice(at, 4, ...row);
+      });
+      this.still.set(name, table);
+    }
   }
 
   private gather(effect: Effect, compiled: Compiled) {
@@ -38,6 +83,8 @@ export class Feeder {
     this.compiled = compiled;
     this.still = new Map();
     this.moving = [];
+    this.levers = [];
+    this.hits = [];
     for (const u of compiled.uniforms) {
       const value = valueAt(effect, u.place);
       const param = paramAt(effect, u.place);
@@ -47,6 +94,11 @@ export class Feeder {
       // What is to be whole and is not was rounded by the core.
       this.still.set(u.name, param?.whole && !numbers.every(Number.isInteger) ? u.value : numbers);
       if (u.rows && (isMotion(value) || !param)) this.moving.push({ name: u.name, rows: u.rows });
+      const lever = /^levers\/([^/]+)\/(value|colour|on)$/.exec(u.place);
+      // What moves has its own put in at each frame.
+      if (lever) this.levers.push({ name: u.name, id: lever[1], own: u.rows ? [] : this.still.get(u.name)! });
+      if (u.place === "hits/places" || u.place === "hits/ages")
+        this.hits.push({ name: u.name, place: u.place, own: u.rows ? [] : this.still.get(u.name)! });
     }
   }
 }

@@ -69,7 +69,7 @@ class SmallPictures {
       if (want.place && !peek) continue;
       const frame = want.frame ?? source.frame;
       const base = `${source.drawable.key} ${stamp(source.effect)} ${want.place}`;
-      const key = `${frame} ${base}`;
+      const key = `${frame} ${source.feeder.version()} ${base}`;
       if (key === want.drawn) continue;
       // What was never drawn comes first, so that a page that opens is soon whole; then what shows an
       // older state of the effect, which is dimmed until then; then what only moved on. The oldest first.

@@ -3,7 +3,7 @@ import type { Compiled, Effect } from "../api/client";
 import { useEditor } from "../document/editor";
 import { stageView } from "../painter/camera";
 import { mesh, meshKey } from "../painter/mesh";
-import { betweenParts, Feeder } from "../painter/numbers";
+import { betweenParts, Feeder, type Live, liveNow } from "../painter/numbers";
 import { type Drawable, painter } from "../painter/painter";
 import { type Source, small } from "../painter/small";
 import { advance, frameOf, partOf, takeTurn, usePlayback } from "../playback/playback";
@@ -30,6 +30,8 @@ declare global {
     whorlPixels?: (size: number, frame: number) => Promise<number[]>;
     /** Draws nothing but what is measured or read. */
     whorlQuiet?: boolean;
+    /** Told of each picture of the stage, with where signals had levers in it; for `./run bench`. */
+    whorlDrawn?: (levers: Live["levers"]) => void;
   }
 }
 
@@ -47,6 +49,9 @@ const SLOW = 70;
 const QUICK = 20;
 /** Where frames come slower than this, the page's own work goes first. */
 const SHARED = 34;
+/** How long after the last signal small pictures still wait, and how long they do at most. */
+const PRESSED = 600;
+const BETWEEN = 1500;
 /** How long after the last scroll the page still counts as being scrolled. */
 const SETTLED = 200;
 
@@ -54,8 +59,8 @@ const SETTLED = 200;
 export class Loop {
   private drawable: Drawable | null = null;
   private effectDrawn: Effect | null = null;
-  private readonly feeder = new Feeder();
-  private readonly smallFeeder = new Feeder();
+  private readonly feeder = new Feeder(true);
+  private readonly smallFeeder = new Feeder(true);
   private wanted: Compiled | null = null;
   private request = 0;
   private before = 0;
@@ -66,6 +71,9 @@ export class Loop {
   private size = 0;
   private scrolled = 0;
   private shaping = false;
+  private version: number | undefined;
+  private pressed = Number.NEGATIVE_INFINITY;
+  private smallDrawn = 0;
   private asked = "";
   private kept: Drawable | null = null;
   private readonly keptFeeder = new Feeder();
@@ -169,7 +177,11 @@ export class Loop {
     advance(passed / 1000, document.turn.seconds);
     const d = this.drawable;
     if (!d || room < 8 || window.whorlQuiet || painter().lost) return;
-    const { phase, playing, speed } = usePlayback.getState();
+    const { phase, playing: plays, speed } = usePlayback.getState();
+    const version = liveNow()?.version;
+    if (version !== this.version) [this.version, this.pressed] = [version, now];
+    const pressed = now - this.pressed < PRESSED;
+    const playing = plays || pressed;
     this.pace(passed, playing);
     this.reshape(document, d);
     // A slow machine scrolls first and draws after.
@@ -182,7 +194,7 @@ export class Loop {
     const number = peek === null ? -1 : (d.compiled.peeks.find((p) => p.place === peek)?.number ?? -1);
     const { wire } = useDrawing.getState();
     const { kept, mode, at, shown } = useCompare.getState();
-    const key = `${frame} ${size} ${samples} ${number} ${wire} ${this.kept?.key} ${mode} ${at} ${shown}`;
+    const key = `${frame} ${size} ${samples} ${number} ${wire} ${this.kept?.key} ${mode} ${at} ${shown} ${this.feeder.version()}`;
     // While the effect is looked at in bad conditions, those are drawn in the stage's place.
     if (!useRoom.getState().trying && (key !== this.drawn || document !== this.effectDrawn)) {
       this.drawn = key;
@@ -203,8 +215,12 @@ export class Loop {
         const seen = stageView(kept.effect.stage, size, size);
         painter().picture(this.kept, kept.effect, before, seen, [size, size], -1, samples, { left });
       }
+      window.whorlDrawn?.(liveNow()?.levers ?? {});
     }
-    void small.draw(this.interval > SHARED ? 2 : 12);
+    // While signals come, the stage goes first; small pictures follow now and then.
+    if (pressed && now - this.smallDrawn < BETWEEN) return;
+    this.smallDrawn = now;
+    void small.draw(pressed ? 1 : this.interval > SHARED ? 2 : 12);
   }
 
   /** The look that is kept gets a program of its own, so that both can be drawn at one phase. */

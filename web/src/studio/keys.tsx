@@ -18,7 +18,7 @@ export const KEYS: [string, string][] = [
   ["Ctrl + C, Ctrl + V", "copy and paste a bead, or a strand by its name"],
   ["Delete", "remove the selected bead"],
   ["Ctrl + Z, Ctrl + Shift + Z", "undo, redo"],
-  ["1 2 3 4 5", "into bead, surface, stage, checks, front"],
+  ["1 2 3 4 5 6", "into bead, surface, stage, checks, front, signals"],
   ["F1", "what the selected bead does"],
   ["Menu key, right button", "all that can be done with a bead"],
   ["?", "these keys"],

@@ -11,7 +11,14 @@ import { blink } from "../stage/compare";
 import { showHelp } from "./help";
 import { toggleWide } from "./room";
 
-const TABS: Record<string, Tab> = { "1": "bead", "2": "surface", "3": "stage", "4": "checks", "5": "front" };
+const TABS: Record<string, Tab> = {
+  "1": "bead",
+  "2": "surface",
+  "3": "stage",
+  "4": "checks",
+  "5": "front",
+  "6": "signals",
+};
 
 /** The studio's keys; they rest while something is being typed or a dialog is open. */
 export function useShortcuts(find: (place: Place) => void, keys: () => void) {

@@ -22,6 +22,8 @@ import { OrUnrolled } from "../ring/unrolled";
 import { go } from "../route";
 import type { Place } from "../sheet/finder";
 import { Sheet } from "../sheet/sheet";
+import { startSignals } from "../signals/live";
+import { SignalsPanel } from "../signals/panel";
 import { bringLooks, CompareRow } from "../stage/compare";
 import { Tried } from "../stage/conditions";
 import { Loop } from "../stage/drawing";
@@ -85,6 +87,7 @@ const TABS: [Tab, string][] = [
   ["surface", "Surface"],
   ["stage", "Stage"],
   ["front", "Front"],
+  ["signals", "Signals"],
   ["checks", "Checks"],
 ];
 
@@ -128,6 +131,7 @@ function Open({ offer }: { offer: React.ReactNode }) {
   useEffect(startCompiling, []);
   useEffect(startMoving, []);
   useEffect(startHits, []);
+  useEffect(startSignals, []);
   useEffect(() => atRest, []);
   useEffect(() => {
     document.title = `${name} · Whorl`;
@@ -316,6 +320,11 @@ function Panels({ loop, look, height }: { loop: Loop; look: string; height: numb
             {key === "front" && (
               <OrUnrolled loop={loop}>
                 <FrontPanel loop={loop} />
+              </OrUnrolled>
+            )}
+            {key === "signals" && (
+              <OrUnrolled loop={loop}>
+                <SignalsPanel />
               </OrUnrolled>
             )}
             {key === "checks" && <ChecksPanel />}

@@ -61,9 +61,7 @@ def _latency(page: Page, client: SimpleUDPClient) -> None:
     late = [first[v] - at for v, at in sent.items() if v in first]
     middle, worst = np.quantile(late, 0.5), np.quantile(late, 0.95)
     print(f"datagram to picture: {middle:.1f} ms, 95th percentile {worst:.1f} ms, of {len(late)}/{COUNT} values")
-    print(
-        f"  in frames as this machine shows them, of {frame:.1f} ms: {middle / frame:.2f}, {worst / frame:.2f} (wanted: 2)"
-    )
+    print(f"  in frames of this machine, of {frame:.1f} ms: {middle / frame:.2f}, {worst / frame:.2f} (wanted: 2)")
 
 
 def _flood(page: Page, client: SimpleUDPClient, pid: int) -> None:

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from tests.documents import bead, data, effect, strand
 from whorl import demo
 from whorl.effect import BadEffect, read
+from whorl.effect.document import Tie
 from whorl.effect.levers import (
     applied,
     between,
@@ -201,7 +202,7 @@ def test_references_to_levers_are_walked():
     tie = Tie(id="wind", address="/wind", lever=variant.holds[0].lever)
     made = made.model_copy(update={"variants": (variant,), "ties": (tie,)})
     found = [(r.place, r.gone) for r in references(made) if r.kind == "lever"]
-    assert found == [(LEVEL, "value"), ("variants/open/holds/0", "entry"), ("ties/wind", "entry")]
+    assert found == [("ties/wind", "entry"), (LEVEL, "value"), ("variants/open/holds/0", "entry")]
 
 
 COLOURS = st.tuples(*[st.floats(0, 50)] * 3)

@@ -1,20 +1,22 @@
-"""An effect and its pictures in one file: `.whorl.zip`, a zip of the document and its assets."""
+"""An effect, or a splice, and its pictures in one file: a zip of the document and its assets."""
 
 import hashlib
 import io
 import zipfile
 from collections.abc import Callable
+from typing import TypeVar
 
 from whorl.effect import BadEffect, Effect, read_text, write_text
 from whorl.effect.document import Asset
 from whorl.effect.places import parts
 from whorl.effect.problems import Problem
+from whorl.effect.splices import Splice, read_splice, write_splice
 from whorl.effect.stage import MeshFile
 from whorl.images.decode import BadImage, Decoded, decode
 from whorl.images.library import Library
 from whorl.images.solid import BadSolid, read_solid
 
-DOCUMENT, ASSETS = "effect.whorl.json", "assets/"
+DOCUMENT, SPLICE, ASSETS = "effect.whorl.json", "splice.whorl-splice.json", "assets/"
 #: What a bundle may come to once it is unpacked, and its document.
 MOST_BYTES, MOST_DOCUMENT = 512 * 1024 * 1024, 8 * 1024 * 1024
 #: What its pictures may come to, each counted once.
@@ -23,9 +25,18 @@ MOST_PIXELS = 128 * 1024 * 1024
 
 def write_bundle(effect: Effect, library: Library) -> bytes:
     """The bundle of an effect; pictures are stored as they are, the same input giving the same bytes."""
+    return _packed(DOCUMENT, write_text(effect), effect, library)
+
+
+def write_spliced(splice: Splice, library: Library) -> bytes:
+    """The bundle of a splice."""
+    return _packed(SPLICE, write_splice(splice), splice.effect, library)
+
+
+def _packed(named: str, text: str, effect: Effect, library: Library) -> bytes:
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w") as z:
-        files = [(DOCUMENT, write_text(effect).encode(), zipfile.ZIP_DEFLATED)]
+        files = [(named, text.encode(), zipfile.ZIP_DEFLATED)]
         for digest in sorted({digest for _, _, digest, _ in files_of(effect)}):
             data = library.data(digest)
             if data is not None:
@@ -51,27 +62,49 @@ def read_file(data: bytes, library: Library) -> Effect:
 
     Raises BadEffect, and keeps nothing then.
     """
+    return _read(data, library, DOCUMENT, read_text, lambda effect: effect)
+
+
+def read_spliced(data: bytes, library: Library) -> Splice:
+    """A splice from a document or a bundle; a bundle's pictures are kept in `library`.
+
+    Raises BadEffect, and keeps nothing then.
+    """
+    return _read(data, library, SPLICE, read_splice, lambda splice: splice.effect)
+
+
+T = TypeVar("T")
+
+
+def _read(
+    data: bytes, library: Library, named: str, reads: Callable[[bytes], T], effect_of: Callable[[T], Effect]
+) -> T:
     if data[:4] != b"PK\x03\x04":
-        return read_text(data)
+        return reads(data)
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as z:
-            effect, pictures = _unpacked(z)
+            made = reads(_document(z, named))
+            pictures = _unpacked(z, effect_of(made))
     except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError, ValueError, OSError) as e:
         if isinstance(e, BadEffect):
             raise
         raise _bad("the zip file is damaged, or packed in a way that is not read") from e
     for picture in pictures:
         library.keep(picture)
-    return effect
+    return made
 
 
-def _unpacked(z: zipfile.ZipFile) -> tuple[Effect, list[bytes]]:
+def _document(z: zipfile.ZipFile, named: str) -> bytes:
     sizes = {i.filename: i.file_size for i in z.infolist()}
-    if DOCUMENT not in sizes:
-        raise _bad(f"a bundle holds '{DOCUMENT}'; this one does not")
-    if sizes[DOCUMENT] > MOST_DOCUMENT or sum(sizes.values()) > MOST_BYTES:
+    if named not in sizes:
+        raise _bad(f"a bundle holds '{named}'; this one does not")
+    if sizes[named] > MOST_DOCUMENT or sum(sizes.values()) > MOST_BYTES:
         raise _bad(f"the bundle comes to more than the {MOST_BYTES // 2**20} MiB that are taken")
-    effect = read_text(z.read(DOCUMENT))
+    return z.read(named)
+
+
+def _unpacked(z: zipfile.ZipFile, effect: Effect) -> list[bytes]:
+    sizes = {i.filename: i.file_size for i in z.infolist()}
     pictures: dict[str, bytes] = {}
     total = 0
     for place, name, digest, reader in files_of(effect):
@@ -92,7 +125,7 @@ def _unpacked(z: zipfile.ZipFile) -> tuple[Effect, list[bytes]]:
         if total > MOST_PIXELS:
             words = f"the bundle's pictures come to more than the {MOST_PIXELS // 2**20} megapixels that are taken"
             raise _bad(words, place)
-    return effect, list(pictures.values())
+    return list(pictures.values())
 
 
 def _bad(words: str, place: str = "") -> BadEffect:

@@ -10,7 +10,7 @@ from fastapi import APIRouter, FastAPI
 from starlette.concurrency import run_in_threadpool
 
 from whorl import demo
-from whorl.api import assets, bakes, catalogue, levers, programs, shelf, signals
+from whorl.api import assets, bakes, catalogue, levers, programs, shelf, signals, splices
 from whorl.api import models as m
 from whorl.api.errors import tell_errors
 from whorl.api.guard import Guard
@@ -21,9 +21,10 @@ from whorl.store.bakes import Bakes
 from whorl.store.database import open_database
 from whorl.store.effects import Effects
 from whorl.store.room import Room
+from whorl.store.splices import Splices
 
 api = APIRouter(prefix="/api", responses={code: {"model": m.Told} for code in (400, 403, 404, 405, 409, 413, 422, 503)})
-for part in (catalogue, shelf, assets, programs, levers, signals, bakes):
+for part in (catalogue, shelf, assets, programs, levers, splices, signals, bakes):
     api.include_router(part.routes)
 
 
@@ -47,6 +48,7 @@ def create_app(
     engine = open_database(data / "whorl.db")
     library.folder = data / "assets"
     app.state.effects = Effects(engine)
+    app.state.splices = Splices(engine)
     app.state.bakes = Bakes(engine, data / "bakes")
     app.state.room = Room(engine, data)
     app.state.port = port or Port()

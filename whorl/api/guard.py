@@ -11,7 +11,12 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 MIB = 1024 * 1024
 MOST_BYTES = 8 * MIB
 #: Where more is taken: a picture, and an effect that comes with its pictures.
-MORE_BYTES = {"/api/assets": 128 * MIB, "/api/meshes": 64 * MIB, "/api/effects/import": 512 * MIB}
+MORE_BYTES = {
+    "/api/assets": 128 * MIB,
+    "/api/meshes": 64 * MIB,
+    "/api/effects/import": 512 * MIB,
+    "/api/splices/import": 512 * MIB,
+}
 #: No address of Whorl's is longer.
 MOST_PATH = 1024
 

@@ -6,8 +6,9 @@ from typing import Annotated, Any, Literal
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from whorl.bake.options import BakeOptions
+from whorl.beads import spec
 from whorl.checks import Finding
-from whorl.effect import Effect
+from whorl.effect import Effect, splices
 from whorl.effect.described import Gone, Kind, Structural
 from whorl.effect.document import ASKED, MOST_HITS, MOST_LEVERS, Hit, Lever, Turn
 from whorl.effect.problems import Change, Problem
@@ -17,6 +18,7 @@ from whorl.effect.value import Amount, Finite, Keys, Levered, Motion
 from whorl.stage.ready import Condition, ReadyStage
 from whorl.store.bakes import Job
 from whorl.store.effects import Kept
+from whorl.store.splices import KeptSplice
 
 EXAMPLE: dict[str, Any] = {
     "format": "whorl-effect",
@@ -859,3 +861,96 @@ class Live(BaseModel):
 
     asked: LiveAsked
     told: LiveTold
+
+
+class InletInfo(BaseModel):
+    """What a splice needs from where it is put."""
+
+    strand: str
+    name: str
+    gives: spec.Signal = Field(description="What runs along it.")
+
+
+class SpliceInfo(BaseModel):
+    """A splice: its state, whether it ships with Whorl, and the effect that shows it."""
+
+    id: str
+    name: str
+    words: str
+    digest: str
+    shipped: bool
+    inlets: list[InletInfo]
+    document: Effect
+
+    @classmethod
+    def of(cls, kept: KeptSplice) -> "SpliceInfo":
+        splice = kept.splice
+        names = {s.id: s.name for s in splice.effect.strands}
+        return cls(
+            id=kept.id,
+            name=splice.name,
+            words=splice.words,
+            digest=kept.digest,
+            shipped=kept.shipped,
+            inlets=[InletInfo(strand=i.strand, name=names[i.strand], gives=i.gives) for i in splice.inlets],
+            document=splice.effect,
+        )
+
+
+Strands = Annotated[list[Annotated[str, Field(max_length=40)]], Field(min_length=1, max_length=200)]
+
+
+class Needed(Document):
+    """Some strands of a document."""
+
+    strands: Strands = Field(examples=[["mist"]])
+
+
+class CutRequest(Needed):
+    """Strands that are to be kept as a splice; with an id, in the place of one that is there."""
+
+    name: str = Field(min_length=1, max_length=120, examples=["Mist"])
+    words: str = Field(default="", max_length=500)
+    id: str | None = None
+
+
+class PutRequest(Document):
+    """Where a splice is to be put: what its inlets are joined to, whether it goes to the surface, before which row."""
+
+    joins: dict[str, str] = Field(default={}, examples=[{"mist": "mist/noise"}])
+    surface: bool = True
+    row: int | None = Field(default=None, ge=0, le=200)
+
+
+class SplicedIn(Document):
+    """A document and what came into it as a splice."""
+
+    id: str = Field(examples=["shell-glow"])
+
+
+class ScaleRequest(SplicedIn):
+    """How many times as large it is to be."""
+
+    times: Annotated[float, Field(allow_inf_nan=False)]
+
+
+class WithSplice(BaseModel):
+    """A document with a splice put in, or changed as one; `kept` counts values that were changed here and stay."""
+
+    document: Effect
+    id: str
+    kept: int = 0
+
+
+class FitInfo(BaseModel):
+    """What could be joined to an inlet: strands ("mist") and beads ("mist/noise"), and the best of them."""
+
+    strand: str
+    name: str
+    gives: spec.Signal
+    options: list[str]
+    best: str | None
+
+    @classmethod
+    def of(cls, fit: splices.Fit) -> "FitInfo":
+        return cls(strand=fit.strand, name=fit.name, gives=fit.gives, options=fit.options, best=fit.best)

@@ -9,6 +9,7 @@ from whorl.signals.port import Port
 from whorl.store.bakes import Bakes
 from whorl.store.effects import Effects
 from whorl.store.room import Room
+from whorl.store.splices import Splices
 
 
 def effects(request: HTTPConnection) -> Effects:
@@ -35,9 +36,16 @@ def port(request: HTTPConnection) -> Port:
     return kept
 
 
+def splices(request: HTTPConnection) -> Splices:
+    """The splices."""
+    store: Splices = request.app.state.splices
+    return store
+
+
 Space = Annotated[Room, Depends(room)]
 Store = Annotated[Effects, Depends(effects)]
 Jobs = Annotated[Bakes, Depends(bakes)]
+Kept = Annotated[Splices, Depends(splices)]
 Signals = Annotated[Port, Depends(port)]
 #: What is named by its content never changes.
 FOR_GOOD = {"Cache-Control": "max-age=31536000, immutable"}

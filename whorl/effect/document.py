@@ -1,6 +1,6 @@
 """The effect document: what a `*.whorl.json` file holds."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
@@ -219,6 +219,31 @@ class Asset(Model):
     height: Annotated[int, Field(ge=1, le=8192, strict=True)]
 
 
+#: Splices of one effect.
+MOST_SPLICED = 32
+
+
+class Spliced(Model):
+    """Strands that came as a splice, and stay together.
+
+    `ids` are what the splice's own strands, levers, beacons and pictures are called here, as "strands/glow": "glow-2";
+    an inlet that was joined is the strand it was joined to, "mist" or "mist/noise". `base` are its strands as they
+    came, so that what was changed here is known when its origin has changed.
+    """
+
+    id: Id
+    name: Name
+    origin: Annotated[str, Field(max_length=120)] = text("", "Which splice it is a copy of.")
+    digest: Annotated[str, Field(max_length=64)] = part("", "The state of that splice.", structural="never")
+    folded: Annotated[bool, Field(strict=True)] = part(False, "Shows its result alone.", structural="never")
+    ids: Annotated[dict[str, Annotated[str, Field(max_length=90)]], Field(max_length=500)] = part(
+        {}, "What is called how here.", structural="never"
+    )
+    base: Annotated[tuple[dict[str, Any], ...], Field(max_length=200)] = part(
+        (), "Its strands as they came.", structural="never"
+    )
+
+
 class Effect(Model):
     """One moving material, with what steers it."""
 
@@ -228,6 +253,9 @@ class Effect(Model):
     notes: Annotated[str, Field(max_length=20000)] = text("", "What whoever receives it should know.")
     turn: Turn = part(Turn(), "One pass of the loop.")
     strands: Annotated[tuple[Strand, ...], Field(max_length=200)] = part((), "From top to bottom.")
+    splices: Annotated[tuple[Spliced, ...], Field(max_length=MOST_SPLICED)] = part(
+        (), "Strands that came together.", structural="never"
+    )
     surface: Surface = part(Surface(), "How it composites.")
     levers: Annotated[tuple[Lever, ...], Field(max_length=MOST_LEVERS)] = part((), "What others may turn.")
     variants: Annotated[tuple[Variant, ...], Field(max_length=MOST_VARIANTS)] = part(

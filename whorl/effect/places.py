@@ -215,6 +215,25 @@ def _into(
     return _find(names[1:], inner, item, (*way, name, -1 if at is None else at)) if len(names) > 1 else None
 
 
+def way_to(effect: Effect, place: str) -> tuple[str | int, ...]:
+    """The keys that lead to a place in a document as plain data; of a component of a motion too. KeyError."""
+    names = place.split("/")
+    whole, _, rest = place.partition("/axes/")
+    if rest:
+        return (*way_to(effect, whole), "axes", int(rest))
+    if found := _way_of_bead(effect, names[:-1], names[-1]) if names[0] == "strands" else None:
+        return found
+    here = _find(names, Effect, effect)
+    if here is not None and -1 not in here.way:
+        return here.way
+    # An item of a list: one field of it, without that.
+    for name in ("id", "strand", "lever"):
+        inside = _find([*names, name], Effect, effect)
+        if inside is not None and inside.standing is not None and -1 not in inside.way:
+            return inside.way[:-1]
+    raise KeyError(place)
+
+
 def stands(effect: Effect, place: str) -> Any:
     """What an effect has at the place of a number outside its strands. KeyError where there is no such number."""
     found = _find(place.split("/"), Effect, effect)

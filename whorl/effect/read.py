@@ -54,7 +54,7 @@ def read(data: Any) -> Effect:
     try:
         return Effect.model_validate(data)
     except ValidationError as e:
-        raise BadEffect(_problems(data, e.errors())[:MOST_PROBLEMS]) from None
+        raise BadEffect(problems_of(data, e)) from None
 
 
 def write_text(effect: Effect) -> str:
@@ -64,15 +64,15 @@ def write_text(effect: Effect) -> str:
     return json.dumps(ordered, indent=2, ensure_ascii=False) + "\n"
 
 
-def _problems(data: Any, errors: list[Any]) -> list[Problem]:
-    """The faults of a document, one a place: a list is not told to be short because an item of it is wrong."""
+def problems_of(data: Any, wrong: ValidationError) -> list[Problem]:
+    """The faults of plain data, one a place: a list is not told to be short because an item of it is wrong."""
     found: dict[str, Problem] = {}
-    for error in errors:
+    for error in wrong.errors():
         problem = _problem(data, error)
         if error["type"] == "too_short" and len(error["input"]) >= error["ctx"]["min_length"]:
             continue
         found.setdefault(problem.place, problem)
-    return list(found.values())
+    return list(found.values())[:MOST_PROBLEMS]
 
 
 def _problem(data: Any, error: Any) -> Problem:

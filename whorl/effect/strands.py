@@ -45,3 +45,4 @@ class Strand(Model):
     muted: bool = switch(False, "Feeds no channel.")
     solo: bool = switch(False, "Alone gives light.")
     sounds_with: Id | None = text(None, "The switch that mutes it while it is off.", refers="lever")
+    of: Id | None = part(None, "The splice that it came with.", structural="never")

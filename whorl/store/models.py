@@ -51,6 +51,19 @@ class RevisionRow(Base):
     saved: Mapped[datetime] = mapped_column(default=now)
 
 
+class SpliceRow(Base):
+    """A splice that was kept; those that ship with Whorl are no rows."""
+
+    __tablename__ = "splices"
+
+    id: Mapped[str] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    document: Mapped[str]
+    created: Mapped[datetime] = mapped_column(default=now)
+    changed: Mapped[datetime] = mapped_column(default=now)
+    deleted: Mapped[datetime | None]
+
+
 class BakeRow(Base):
     """One bake, waiting, running or ended."""
 

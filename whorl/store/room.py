@@ -10,7 +10,7 @@ from pathlib import Path
 from sqlalchemy import Engine, select
 
 from whorl.store.database import reading
-from whorl.store.models import BakeRow, EffectRow, RevisionRow
+from whorl.store.models import BakeRow, EffectRow, RevisionRow, SpliceRow
 
 LOG = logging.getLogger("whorl.room")
 _HASH = re.compile(r'"hash":\s*"([0-9a-f]{64})"')
@@ -65,7 +65,7 @@ class Room:
         """The hashes that documents name, and the ids of the bakes of effects on the shelf."""
         named: set[str] = set()
         with reading(self.engine) as s:
-            for table in (RevisionRow, BakeRow):
+            for table in (RevisionRow, BakeRow, SpliceRow):
                 for document in s.scalars(select(table.document).execution_options(yield_per=100)):
                     named.update(_HASH.findall(document))
             on_shelf = select(BakeRow.id).join(EffectRow, EffectRow.id == BakeRow.effect_id)

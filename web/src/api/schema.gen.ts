@@ -898,6 +898,250 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/splices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Splices
+         * @description Own splices, the newest first, then those that ship.
+         */
+        get: operations["splices_api_splices_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/splices/needed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Needed
+         * @description The strands that some depend on and that are not among them.
+         */
+        post: operations["needed_api_splices_needed_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/splices/cut": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cut
+         * @description Keeps strands as a splice.
+         */
+        post: operations["cut_api_splices_cut_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/splices/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring In
+         * @description A splice from a `.whorl-splice.json` file, or a zip with its pictures.
+         */
+        post: operations["bring_in_api_splices_import_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/splices/renew": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Renew
+         * @description Brings what came as a splice up to what that is now; what was changed here stays.
+         */
+        post: operations["renew_api_splices_renew_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/splices/scale": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Scale
+         * @description Makes the patterns and lengths of a splice so many times as large.
+         */
+        post: operations["scale_api_splices_scale_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/splices/apart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Apart
+         * @description Makes the strands of a splice strands like any other.
+         */
+        post: operations["take_apart_api_splices_apart_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/splices/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get
+         * @description One splice.
+         */
+        get: operations["get_api_splices__id__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete
+         * @description Takes a splice away; `restore` puts it back, and copies in effects stay.
+         */
+        delete: operations["delete_api_splices__id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/splices/{id}/fits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fits
+         * @description What of a document could be joined to each inlet.
+         */
+        post: operations["fits_api_splices__id__fits_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/splices/{id}/put": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put
+         * @description Puts a splice into a document.
+         */
+        post: operations["put_api_splices__id__put_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/splices/{id}/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export
+         * @description The splice as a file: its document, or a zip of that and its pictures where it has any.
+         */
+        get: operations["export_api_splices__id__export_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/splices/{id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore
+         * @description Puts a splice back that was taken away.
+         */
+        post: operations["restore_api_splices__id__restore_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/signals": {
         parameters: {
             query?: never;
@@ -1537,6 +1781,11 @@ export interface components {
             /** File */
             file: string;
         };
+        /** Body_bring_in_api_splices_import_post */
+        Body_bring_in_api_splices_import_post: {
+            /** File */
+            file: string;
+        };
         /**
          * Camera
          * @description An orbit about `target`, in degrees; distance in stage units, `view` the angle of the lesser side.
@@ -1905,6 +2154,68 @@ export interface components {
             needs: components["schemas"]["NeedInfo"][];
         };
         /**
+         * CutRequest
+         * @description Strands that are to be kept as a splice; with an id, in the place of one that is there.
+         */
+        CutRequest: {
+            /**
+             * Document
+             * @example {
+             *       "format": "whorl-effect",
+             *       "name": "Fog Gate",
+             *       "strands": [
+             *         {
+             *           "beads": [
+             *             {
+             *               "id": "b1",
+             *               "kind": "uv"
+             *             },
+             *             {
+             *               "id": "b2",
+             *               "kind": "noise"
+             *             }
+             *           ],
+             *           "id": "mist",
+             *           "name": "Mist"
+             *         }
+             *       ],
+             *       "surface": {
+             *         "channels": {
+             *           "emission": [
+             *             {
+             *               "gain": 2,
+             *               "strand": "mist"
+             *             }
+             *           ]
+             *         }
+             *       },
+             *       "version": 1
+             *     }
+             */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * Strands
+             * @example [
+             *       "mist"
+             *     ]
+             */
+            strands: string[];
+            /**
+             * Name
+             * @example Mist
+             */
+            name: string;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+            /** Id */
+            id?: string | null;
+        };
+        /**
          * DealRequest
          * @description A document whose levers are to be dealt anew.
          */
@@ -1956,6 +2267,49 @@ export interface components {
         Dealt: {
             /** Deals */
             deals: components["schemas"]["Changes"][];
+        };
+        /**
+         * Document
+         * @description A document to look at without saving it.
+         */
+        Document: {
+            /**
+             * Document
+             * @example {
+             *       "format": "whorl-effect",
+             *       "name": "Fog Gate",
+             *       "strands": [
+             *         {
+             *           "beads": [
+             *             {
+             *               "id": "b1",
+             *               "kind": "uv"
+             *             },
+             *             {
+             *               "id": "b2",
+             *               "kind": "noise"
+             *             }
+             *           ],
+             *           "id": "mist",
+             *           "name": "Mist"
+             *         }
+             *       ],
+             *       "surface": {
+             *         "channels": {
+             *           "emission": [
+             *             {
+             *               "gain": 2,
+             *               "strand": "mist"
+             *             }
+             *           ]
+             *         }
+             *       },
+             *       "version": 1
+             *     }
+             */
+            document: {
+                [key: string]: unknown;
+            };
         };
         /**
          * Done
@@ -2059,6 +2413,12 @@ export interface components {
              * @default []
              */
             strands: components["schemas"]["Strand"][];
+            /**
+             * Splices
+             * @description Strands that came together.
+             * @default []
+             */
+            splices: components["schemas"]["Spliced"][];
             /**
              * @description How it composites.
              * @default {
@@ -2476,6 +2836,21 @@ export interface components {
             brings: string[];
         };
         /**
+         * FitInfo
+         * @description What could be joined to an inlet: strands ("mist") and beads ("mist/noise"), and the best of them.
+         */
+        FitInfo: {
+            /** Strand */
+            strand: string;
+            /** Name */
+            name: string;
+            gives: components["schemas"]["whorl__beads__spec__Signal"];
+            /** Options */
+            options: string[];
+            /** Best */
+            best: string | null;
+        };
+        /**
          * Flicker
          * @description Random, but the same every turn: another value at each change.
          */
@@ -2738,6 +3113,18 @@ export interface components {
             hits: components["schemas"]["Hit"][];
             stage: components["schemas"]["Stage"];
             turn: components["schemas"]["Turn"];
+        };
+        /**
+         * InletInfo
+         * @description What a splice needs from where it is put.
+         */
+        InletInfo: {
+            /** Strand */
+            strand: string;
+            /** Name */
+            name: string;
+            /** @description What runs along it. */
+            gives: components["schemas"]["whorl__beads__spec__Signal"];
         };
         /**
          * KeptEffect
@@ -3367,6 +3754,56 @@ export interface components {
             mended: unknown;
         };
         /**
+         * Needed
+         * @description Some strands of a document.
+         */
+        Needed: {
+            /**
+             * Document
+             * @example {
+             *       "format": "whorl-effect",
+             *       "name": "Fog Gate",
+             *       "strands": [
+             *         {
+             *           "beads": [
+             *             {
+             *               "id": "b1",
+             *               "kind": "uv"
+             *             },
+             *             {
+             *               "id": "b2",
+             *               "kind": "noise"
+             *             }
+             *           ],
+             *           "id": "mist",
+             *           "name": "Mist"
+             *         }
+             *       ],
+             *       "surface": {
+             *         "channels": {
+             *           "emission": [
+             *             {
+             *               "gain": 2,
+             *               "strand": "mist"
+             *             }
+             *           ]
+             *         }
+             *       },
+             *       "version": 1
+             *     }
+             */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * Strands
+             * @example [
+             *       "mist"
+             *     ]
+             */
+            strands: string[];
+        };
+        /**
          * Neighbours
          * @description What else stands on the stage. Every number may be in motion.
          */
@@ -3867,6 +4304,66 @@ export interface components {
             falling: "linear" | "eased";
         };
         /**
+         * PutRequest
+         * @description Where a splice is to be put: what its inlets are joined to, whether it goes to the surface, before which row.
+         */
+        PutRequest: {
+            /**
+             * Document
+             * @example {
+             *       "format": "whorl-effect",
+             *       "name": "Fog Gate",
+             *       "strands": [
+             *         {
+             *           "beads": [
+             *             {
+             *               "id": "b1",
+             *               "kind": "uv"
+             *             },
+             *             {
+             *               "id": "b2",
+             *               "kind": "noise"
+             *             }
+             *           ],
+             *           "id": "mist",
+             *           "name": "Mist"
+             *         }
+             *       ],
+             *       "surface": {
+             *         "channels": {
+             *           "emission": [
+             *             {
+             *               "gain": 2,
+             *               "strand": "mist"
+             *             }
+             *           ]
+             *         }
+             *       },
+             *       "version": 1
+             *     }
+             */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * Joins
+             * @default {}
+             * @example {
+             *       "mist": "mist/noise"
+             *     }
+             */
+            joins: {
+                [key: string]: string;
+            };
+            /**
+             * Surface
+             * @default true
+             */
+            surface: boolean;
+            /** Row */
+            row?: number | null;
+        };
+        /**
          * ReadyStage
          * @description One place to look at an effect in.
          */
@@ -4208,6 +4705,56 @@ export interface components {
             camera: components["schemas"]["Camera"];
         };
         /**
+         * ScaleRequest
+         * @description How many times as large it is to be.
+         */
+        ScaleRequest: {
+            /**
+             * Document
+             * @example {
+             *       "format": "whorl-effect",
+             *       "name": "Fog Gate",
+             *       "strands": [
+             *         {
+             *           "beads": [
+             *             {
+             *               "id": "b1",
+             *               "kind": "uv"
+             *             },
+             *             {
+             *               "id": "b2",
+             *               "kind": "noise"
+             *             }
+             *           ],
+             *           "id": "mist",
+             *           "name": "Mist"
+             *         }
+             *       ],
+             *       "surface": {
+             *         "channels": {
+             *           "emission": [
+             *             {
+             *               "gain": 2,
+             *               "strand": "mist"
+             *             }
+             *           ]
+             *         }
+             *       },
+             *       "version": 1
+             *     }
+             */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * Id
+             * @example shell-glow
+             */
+            id: string;
+            /** Times */
+            times: number;
+        };
+        /**
          * ScatterRequest
          * @description How many hits are to be scattered over a stage's shape and over the turn.
          */
@@ -4383,22 +4930,6 @@ export interface components {
             name: string;
         };
         /**
-         * Signal
-         * @description How often each value comes in, over the shape and the turn: parts of all in equal bins.
-         */
-        Signal: {
-            /** Low */
-            low: number;
-            /** High */
-            high: number;
-            /** Least */
-            least: number;
-            /** Most */
-            most: number;
-            /** Parts */
-            parts: number[];
-        };
-        /**
          * SignalRequest
          * @description A document and the bead whose signal is looked at.
          */
@@ -4553,6 +5084,121 @@ export interface components {
              * @example strands/mist/scroll/offset
              */
             place: string;
+        };
+        /**
+         * SpliceInfo
+         * @description A splice: its state, whether it ships with Whorl, and the effect that shows it.
+         */
+        SpliceInfo: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Words */
+            words: string;
+            /** Digest */
+            digest: string;
+            /** Shipped */
+            shipped: boolean;
+            /** Inlets */
+            inlets: components["schemas"]["InletInfo"][];
+            document: components["schemas"]["Effect"];
+        };
+        /**
+         * Spliced
+         * @description Strands that came as a splice, and stay together.
+         *
+         *     `ids` are what the splice's own strands, levers, beacons and pictures are called here, as "strands/glow": "glow-2";
+         *     an inlet that was joined is the strand it was joined to, "mist" or "mist/noise". `base` are its strands as they
+         *     came, so that what was changed here is known when its origin has changed.
+         */
+        Spliced: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Origin
+             * @description Which splice it is a copy of.
+             * @default
+             */
+            origin: string;
+            /**
+             * Digest
+             * @description The state of that splice.
+             * @default
+             */
+            digest: string;
+            /**
+             * Folded
+             * @description Shows its result alone.
+             * @default false
+             */
+            folded: boolean;
+            /**
+             * Ids
+             * @description What is called how here.
+             * @default {}
+             */
+            ids: {
+                [key: string]: string;
+            };
+            /**
+             * Base
+             * @description Its strands as they came.
+             * @default []
+             */
+            base: {
+                [key: string]: unknown;
+            }[];
+        };
+        /**
+         * SplicedIn
+         * @description A document and what came into it as a splice.
+         */
+        SplicedIn: {
+            /**
+             * Document
+             * @example {
+             *       "format": "whorl-effect",
+             *       "name": "Fog Gate",
+             *       "strands": [
+             *         {
+             *           "beads": [
+             *             {
+             *               "id": "b1",
+             *               "kind": "uv"
+             *             },
+             *             {
+             *               "id": "b2",
+             *               "kind": "noise"
+             *             }
+             *           ],
+             *           "id": "mist",
+             *           "name": "Mist"
+             *         }
+             *       ],
+             *       "surface": {
+             *         "channels": {
+             *           "emission": [
+             *             {
+             *               "gain": 2,
+             *               "strand": "mist"
+             *             }
+             *           ]
+             *         }
+             *       },
+             *       "version": 1
+             *     }
+             */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * Id
+             * @example shell-glow
+             */
+            id: string;
         };
         /**
          * Stage
@@ -4900,6 +5546,11 @@ export interface components {
              * @description The switch that mutes it while it is off.
              */
             sounds_with?: string | null;
+            /**
+             * Of
+             * @description The splice that it came with.
+             */
+            of?: string | null;
         };
         /**
          * Struck
@@ -5470,6 +6121,42 @@ export interface components {
              */
             finish: "plain" | "tiles";
         };
+        /**
+         * WithSplice
+         * @description A document with a splice put in, or changed as one; `kept` counts values that were changed here and stay.
+         */
+        WithSplice: {
+            document: components["schemas"]["Effect"];
+            /** Id */
+            id: string;
+            /**
+             * Kept
+             * @default 0
+             */
+            kept: number;
+        };
+        /**
+         * Signal
+         * @description How often each value comes in, over the shape and the turn: parts of all in equal bins.
+         */
+        whorl__api__models__Signal: {
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+            /** Parts */
+            parts: number[];
+        };
+        /**
+         * Signal
+         * @description What runs along a strand.
+         * @enum {string}
+         */
+        whorl__beads__spec__Signal: "value" | "colour" | "direction" | "coords";
     };
     responses: never;
     parameters: never;
@@ -8139,7 +8826,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Signal"] | null;
+                    "application/json": components["schemas"]["whorl__api__models__Signal"] | null;
                 };
             };
             /** @description Bad Request */
@@ -9868,6 +10555,1246 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Dealt"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    splices_api_splices_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpliceInfo"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    needed_api_splices_needed_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Needed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    cut_api_splices_cut_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CutRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpliceInfo"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    bring_in_api_splices_import_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_bring_in_api_splices_import_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpliceInfo"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    renew_api_splices_renew_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SplicedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WithSplice"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    scale_api_splices_scale_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScaleRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WithSplice"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    take_apart_api_splices_apart_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SplicedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WithSplice"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    get_api_splices__id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpliceInfo"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    delete_api_splices__id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpliceInfo"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    fits_api_splices__id__fits_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Document"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitInfo"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    put_api_splices__id__put_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WithSplice"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    export_api_splices__id__export_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    restore_api_splices__id__restore_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpliceInfo"];
                 };
             };
             /** @description Bad Request */

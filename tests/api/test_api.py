@@ -309,3 +309,19 @@ def test_levers_are_published_taken_away_mixed_and_dealt(client):
     asked = {"motion": "sway", "place": "levers/raggedness/value", "now": [0.0], "document": document}
     begun = client.post("/api/motion", json=asked).json()["motion"]
     assert begun["base"] - begun["amount"] >= -1e-9
+
+
+def test_hits_that_are_moved_get_their_rows_without_a_program(client):
+    made = demo.demo("buoy-ward").model_dump(mode="json")
+    hits = [{**made["hits"][0], "position": [0.0, 0.6, 0.8], "phase": 0.25}]
+    got = client.post("/api/hits", json={"hits": hits, "stage": made["stage"], "turn": made["turn"]})
+    assert got.status_code == 200, got.text
+    rows = got.json()["rows"]
+    assert rows["hits/places"][0][:3] == [0.0, 0.6, 0.8]
+    # A quarter of the turn on it strikes: its age is nothing there, and half a turn at three quarters.
+    seconds = made["turn"]["seconds"]
+    frames = len(rows["hits/ages"])
+    assert rows["hits/ages"][frames // 4][0] == pytest.approx(0.0, abs=1e-6)
+    assert rows["hits/ages"][3 * frames // 4][0] == pytest.approx(seconds / 2)
+    again = client.post("/api/repeat", json={"hits": hits, "id": hits[0]["id"], "every": 24, "turn": made["turn"]})
+    assert again.status_code == 200 and len(again.json()["hits"]) == frames // 24

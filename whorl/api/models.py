@@ -6,7 +6,6 @@ from typing import Annotated, Any, Literal
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from whorl.bake.options import BakeOptions
-from whorl.beads import spec
 from whorl.checks import Finding
 from whorl.effect import Effect, splices
 from whorl.effect.described import Gone, Kind, Structural
@@ -344,7 +343,7 @@ class Measured(BaseModel):
 class HitsRequest(Body):
     """Hits, the stage they are on, and the turn."""
 
-    hits: tuple[Hit, ...] = Field(max_length=MOST_HITS)
+    hits: tuple[Hit, ...] = Field(max_length=MOST_HITS, strict=False)
     stage: Stage
     turn: Turn
 
@@ -375,7 +374,7 @@ class ScatterRequest(Body):
 class RepeatRequest(Body):
     """Hits, one of which is to strike again every so many frames of a turn."""
 
-    hits: tuple[Hit, ...] = Field(max_length=MOST_HITS)
+    hits: tuple[Hit, ...] = Field(max_length=MOST_HITS, strict=False)
     id: str
     every: int = Field(ge=ASKED["every"].hard[0], le=ASKED["every"].hard[1])
     turn: Turn
@@ -868,7 +867,7 @@ class InletInfo(BaseModel):
 
     strand: str
     name: str
-    gives: spec.Signal = Field(description="What runs along it.")
+    gives: str = Field(description="What runs along it.")
 
 
 class SpliceInfo(BaseModel):
@@ -947,7 +946,7 @@ class FitInfo(BaseModel):
 
     strand: str
     name: str
-    gives: spec.Signal
+    gives: str
     options: list[str]
     best: str | None
 

@@ -169,6 +169,9 @@ def _leaves(here: BaseModel) -> Iterator[tuple[str, Any]]:
     model = type(here)
     for name in fields(model):
         value = getattr(here, name)
+        if name in ("ids", "base", "digest"):
+            # What a splice remembers.
+            continue
         if isinstance(value, dict):
             yield from value.items()
         elif name in ("format", "version", "id") or (name != "params" and part_of(model.model_fields[name])):

@@ -2844,7 +2844,8 @@ export interface components {
             strand: string;
             /** Name */
             name: string;
-            gives: components["schemas"]["whorl__beads__spec__Signal"];
+            /** Gives */
+            gives: string;
             /** Options */
             options: string[];
             /** Best */
@@ -3123,8 +3124,11 @@ export interface components {
             strand: string;
             /** Name */
             name: string;
-            /** @description What runs along it. */
-            gives: components["schemas"]["whorl__beads__spec__Signal"];
+            /**
+             * Gives
+             * @description What runs along it.
+             */
+            gives: string;
         };
         /**
          * KeptEffect
@@ -4930,6 +4934,22 @@ export interface components {
             name: string;
         };
         /**
+         * Signal
+         * @description How often each value comes in, over the shape and the turn: parts of all in equal bins.
+         */
+        Signal: {
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+            /** Parts */
+            parts: number[];
+        };
+        /**
          * SignalRequest
          * @description A document and the bead whose signal is looked at.
          */
@@ -6135,28 +6155,6 @@ export interface components {
              */
             kept: number;
         };
-        /**
-         * Signal
-         * @description How often each value comes in, over the shape and the turn: parts of all in equal bins.
-         */
-        whorl__api__models__Signal: {
-            /** Low */
-            low: number;
-            /** High */
-            high: number;
-            /** Least */
-            least: number;
-            /** Most */
-            most: number;
-            /** Parts */
-            parts: number[];
-        };
-        /**
-         * Signal
-         * @description What runs along a strand.
-         * @enum {string}
-         */
-        whorl__beads__spec__Signal: "value" | "colour" | "direction" | "coords";
     };
     responses: never;
     parameters: never;
@@ -8826,7 +8824,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["whorl__api__models__Signal"] | null;
+                    "application/json": components["schemas"]["Signal"] | null;
                 };
             };
             /** @description Bad Request */

@@ -116,7 +116,7 @@ export function paste(
     );
     renamed.set(strand.id, id);
     const name = id === strand.id ? strand.name : `${strand.name} copy`.slice(0, 120);
-    draft.strands.splice(row++, 0, { ...plain(strand), id, name, beads, solo: false });
+    draft.strands.splice(row++, 0, { ...plain(strand), id, name, beads, solo: false, of: null });
     if (clip.chosen.includes(strand.id)) last = id;
   }
   if (clip.bead && at.strand) {

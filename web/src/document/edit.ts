@@ -120,6 +120,7 @@ export function splitStrand(draft: Effect, id: string, bead: string): string {
 /** A strand goes, and with it what used it: entries of channels and the like; fed numbers return to defaults. */
 export function deleteStrand(draft: Effect, id: string) {
   draft.strands = draft.strands.filter((s) => s.id !== id);
+  draft.splices = draft.splices.filter((x) => draft.strands.some((s) => s.of === x.id));
   forget(draft, "strand", id);
 }
 

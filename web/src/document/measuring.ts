@@ -34,6 +34,7 @@ async function measure(document: Effect) {
   }
 }
 
+/** The hits whose rows are drawn. */
 let struck: Effect["hits"] | null = null;
 let asking = false;
 
@@ -41,7 +42,7 @@ let asking = false;
 export function startHits(): () => void {
   const look = async () => {
     const { document, from } = useEditor.getState();
-    if (asking || !from || document.hits === struck || document.hits === from.hits) return;
+    if (asking || !from || document.hits === struck) return;
     asking = true;
     const { hits, stage, turn } = document;
     struck = hits;
@@ -55,6 +56,8 @@ export function startHits(): () => void {
     }
   };
   return useEditor.subscribe((now, before) => {
+    // A new program comes with the rows of the hits that it was made with.
+    if (now.from !== before.from) struck = now.from?.hits ?? null;
     if (now.document.hits !== before.document.hits) void look();
   });
 }

@@ -19,6 +19,7 @@ import { focusBead, focusSoon, focusStrand } from "../focus";
 import { SmallPicture } from "../painter/small-picture";
 import type { Loop } from "../stage/drawing";
 import { askForMenu } from "./bead-menu";
+import { keepAsSplice } from "./splices";
 
 type Props = { strand: Strand; index: number; count: number; loop: Loop; onAdd: (at: number) => void };
 type Dragged = { strand: string; bead?: string };
@@ -303,6 +304,7 @@ function StrandMenu({ strand, index, count, onNote }: MenuProps) {
       });
       focusStrand(copy);
     },
+    keep: () => keepAsSplice([strand.id]),
     up: () => edit((d) => moveStrand(d, strand.id, index - 1)),
     down: () => edit((d) => moveStrand(d, strand.id, index + 2)),
     delete: () => {
@@ -328,6 +330,7 @@ function StrandMenu({ strand, index, count, onNote }: MenuProps) {
             <Menu.Item value="note">{strand.note ? "Change the note" : "Add a note"}</Menu.Item>
             <Menu.Item value="duplicate">Duplicate strand</Menu.Item>
             <Menu.Item value="whole">Duplicate with all it goes on from</Menu.Item>
+            <Menu.Item value="keep">Keep as a splice …</Menu.Item>
             <Menu.Item value="up" disabled={index === 0}>
               Move up
             </Menu.Item>

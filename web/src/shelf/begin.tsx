@@ -62,7 +62,8 @@ function Choices({ onChoose }: { onChoose: Props["onChoose"] }) {
 
 type ChoiceProps = { name: string; words: string; onClick: () => void; children: React.ReactNode };
 
-function Choice({ name, words, onClick, children }: ChoiceProps) {
+/** A thing to begin from or to put in: its loop, its name, and what it is for. */
+export function Choice({ name, words, onClick, children }: ChoiceProps) {
   return (
     <button type="button" className="begin" onClick={onClick}>
       {children}

@@ -15,6 +15,8 @@ type Room = {
   trying: Trying | null;
   /** The front is tried as its receiver has it: nothing else stands beside the stage. */
   front: boolean;
+  /** The splice whose strands are shown alone in the sheet. */
+  entered: string | null;
 };
 
 const KEY = "whorl panel height";
@@ -30,6 +32,7 @@ export const useRoom = create<Room>()(() => ({
   stacked: STACKED.matches,
   trying: null,
   front: false,
+  entered: null,
 }));
 
 BESIDE.addEventListener("change", (e) => useRoom.setState({ beside: e.matches }));

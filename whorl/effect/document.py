@@ -198,12 +198,17 @@ ASKED = {
 }
 
 
+#: How far off a hit may be, in units.
+FAR = 100.0
+Near = Annotated[Finite, Field(ge=-FAR, le=FAR)]
+
+
 class Hit(Model):
     """Something strikes the effect: where, when and how hard."""
 
     id: Id
-    position: Annotated[tuple[Finite, ...], Field(min_length=3, max_length=3)] = still(
-        (0.0, 0.0, 0.0), "Where it is, on the shape as it is made.", (-1.5, 1.5), (-100, 100), "units"
+    position: Annotated[tuple[Near, ...], Field(min_length=3, max_length=3)] = still(
+        (0.0, 0.0, 0.0), "Where it is, on the shape as it is made.", (-1.5, 1.5), (-FAR, FAR), "units"
     )
     phase: Finite = still(0.0, "When it strikes.", (0, 1), (0, 1), "of a turn")
     strength: Finite = still(1.0, "How hard.", (0, 2), (0, 100))

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from whorl.bake.options import slug
-from whorl.effect.document import Effect, Held, Lever, Tie, Turn, Variant
+from whorl.effect.document import FAR, Effect, Held, Lever, Tie, Turn, Variant
 from whorl.effect.levers import between, standing, taken
 from whorl.effect.value import Amount
 from whorl.signals.messages import Message, matches
@@ -163,7 +163,7 @@ class Follower:
         return True
 
     def _strike(self, numbers: Sequence[float], now: float) -> bool:
-        if len(numbers) < 3 or not all(-100 <= x <= 100 for x in numbers[:3]):
+        if len(numbers) < 3 or not all(-FAR <= x <= FAR for x in numbers[:3]):
             return False
         strength = min(max(numbers[3] if len(numbers) > 3 else 1.0, 0.0), 100.0)
         strike = Strike((numbers[0], numbers[1], numbers[2]), strength, now)

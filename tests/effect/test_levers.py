@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from tests.documents import bead, data, effect, strand
 from whorl import demo
+from whorl.checks import of_plan
 from whorl.effect import BadEffect, read
 from whorl.effect.document import Tie
 from whorl.effect.levers import (
@@ -24,6 +25,7 @@ from whorl.effect.levers import (
     without,
 )
 from whorl.effect.places import changed, references
+from whorl.fields.levers import drifted, levered
 from whorl.plan.build import build
 from whorl.plan.print.compiled import compiled
 from whorl.plan.print.program import program
@@ -259,3 +261,84 @@ def test_what_is_dealt_lies_within_the_sliders_and_is_the_same_again(seed, numbe
         turned = set_to(made, values)
         assert -1 <= standing(turned.levers[0]) <= 2
         assert all(0 <= x <= 1000 for x in standing(turned.levers[1]))
+
+
+# --- speeds ----------------------------------------------------------------------------------
+
+
+def streaming(first=2.0, second=6.0, plays="looping"):
+    """Two layers that scroll, the one three times as fast as the other."""
+
+    def layer(id, cycles):
+        scroll = bead("scroll", offset={"motion": "drift", "cycles": [0.0, cycles, 0.0]})
+        return strand(id, bead("uv"), scroll, bead("noise", scale=4.0))
+
+    lit = {"composite": "glowing", "channels": {"emission": [{"strand": "a"}, {"strand": "b"}]}}
+    return read(data(layer("a", first), layer("b", second), surface=lit, turn={"seconds": 2.0, "plays": plays}))
+
+
+def sped(effect, place, lever=None):
+    """The effect with the speed of the number at a place published, or moved by a lever that is there."""
+    made, value = published(effect, place, lever)
+    effect = effect.model_copy(update={"levers": (*effect.levers, made)}) if made else effect
+    return changed(effect, place, value.model_dump(mode="json")), (made.id if made else lever)
+
+
+def phases_of(effect, *phases):
+    plan = build(effect)
+    return [picture(plan, p, 32, 32) for p in phases]
+
+
+def test_the_speed_of_a_drift_is_published_and_several_go_on_at_their_ratio():
+    before = streaming()
+    one, lever = sped(before, "strands/a/scroll/offset")
+    both, _ = sped(one, "strands/b/scroll/offset", lever)
+    (own,) = both.levers
+    assert own.unit == "rounds a turn" and own.value == 2.0 and own.whole and own.name == "A offset speed"
+    at = (0.0, 0.3, 0.75)
+    for a, b in zip(phases_of(before, *at), phases_of(both, *at), strict=True):
+        np.testing.assert_allclose(a, b, atol=2e-4)
+    # Turned to another speed it is what drifts at that speed are, three times as fast each.
+    for a, b in zip(phases_of(streaming(3.0, 9.0), *at), phases_of(set_to(both, {lever: 3.0}), *at), strict=True):
+        np.testing.assert_allclose(a, b, atol=2e-4)
+    # Taken away, the drifts are left behind.
+    puts = {p.place: p.value for p in without(set_to(both, {lever: 3.0}), lever)}
+    assert [puts[f"strands/{s}/scroll/offset"].cycles for s in "ab"] == [(0.0, 3.0, 0.0), (0.0, 9.0, 0.0)]
+
+
+@pytest.mark.parametrize("at", [0.3, 1.4, 2.6, 3.9])
+def test_wherever_a_speed_is_put_the_loop_closes(at):
+    made, lever = sped(streaming(), "strands/a/scroll/offset")
+    loose = changed(made, f"levers/{lever}/whole", False)
+    start, end = phases_of(set_to(loose, {lever: at}), 0.0, 1.0)
+    np.testing.assert_allclose(start, end, atol=2e-4)
+    assert of_plan(build(set_to(loose, {lever: at}))) == []
+    # A turn that plays once takes any speed.
+    once, lever = sped(streaming(plays="once"), "strands/a/scroll/offset")
+    start, end = phases_of(set_to(changed(once, f"levers/{lever}/whole", False), {lever: 1.5}), 0.0, 1.0)
+    assert np.abs(start - end).max() > 0.01
+
+
+@given(st.floats(0, 1), st.floats(0, 4), st.floats(0, 4))
+def test_turned_on_the_way_a_speed_goes_on_from_where_it_is(phase, was, now):
+    """With the slip that makes up for it; how fast it goes on is that of the new speed."""
+
+    def at(p, x, slip):
+        return drifted(x, 0.0, 4.0, 0.0, 4.0, 0.5, 2.0, p, slip, 0, 1)
+
+    rounds = [levered(x, 0.0, 4.0, 0.0, 4.0, -1e4, 1e4, 0, 1) for x in (was, now)]
+    slip = (rounds[0] - rounds[1]) * phase
+    assert at(phase, now, slip) == pytest.approx(at(phase, was, 0.0))
+    assert at(phase + 0.1, now, slip) - at(phase, now, slip) == pytest.approx(2.0 * 0.1 * rounds[1])
+
+
+def test_what_does_not_come_round_takes_no_speed():
+    own = strand("s", bead("uv"), bead("offset", by={"motion": "drift", "cycles": [1.0, 0.0, 0.0]}), bead("noise"))
+    effect = read(data(own))
+    # It is published as a number, as it would be standing still.
+    made, value = published(effect, "strands/s/offset/by")
+    assert not value.rate
+    rate = {"lever": made.id, "low": 0.0, "high": 2.0, "rate": True}
+    forced = changed(effect.model_copy(update={"levers": (made,)}), "strands/s/offset/by", rate)
+    with pytest.raises(BadEffect, match="scroll it instead"):
+        build(forced)

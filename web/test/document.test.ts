@@ -3,6 +3,7 @@ import { produce } from "immer";
 import { describe, expect, test } from "vitest";
 import { learn } from "../src/api/catalogue";
 import type { Effect } from "../src/api/client";
+import { LEVERED } from "../src/api/levers.gen";
 import { clipStrand, duplicateWhole, paste } from "../src/document/clip";
 import {
   addBeads,
@@ -17,11 +18,14 @@ import {
 import { type Motion, paramAt, putAt, valueAt } from "../src/document/place";
 import { references } from "../src/document/refer";
 import { acts, bringAbout, choose, defaultAt, fieldsAt, structure, within } from "../src/document/tree";
+import { keepSlips, slipOf } from "../src/playback/slips";
 
 // The catalogue as the core publishes it; ./run test writes it.
-const { catalogue, references: places } = JSON.parse(
-  readFileSync(new URL("../../build/catalogue.json", import.meta.url), "utf8"),
-);
+const {
+  catalogue,
+  references: places,
+  levered,
+} = JSON.parse(readFileSync(new URL("../../build/catalogue.json", import.meta.url), "utf8"));
 learn(catalogue);
 
 const bead = (id: string, kind: string, params = {}, settings = {}) => ({
@@ -336,5 +340,42 @@ describe("a strand that is split", () => {
     ]);
     // Before its first bead there is nothing to split off.
     expect(produce(whole, (d) => void splitStrand(d, "a", "uv"))).toEqual(whole);
+  });
+});
+
+describe("a lever", () => {
+  test("makes of a number what the core does", () => {
+    for (const { given, ease, whole, made } of levered) {
+      const way = `${ease} ${whole}` as keyof typeof LEVERED;
+      expect(LEVERED[way](...(given as Parameters<(typeof LEVERED)[typeof way]>))).toBeCloseTo(made, 5);
+    }
+  });
+
+  test("that gives a speed leaves the pattern where it is", () => {
+    const value = { lever: "l", low: 0, high: 4, ease: "linear", rate: true };
+    const at = (speed: number) =>
+      effect((d) => {
+        d.strands = [
+          strand("s", bead("uv", "uv"), bead("turn", "rotate", { angle: value })),
+        ] as unknown as Effect["strands"];
+        d.levers = [
+          { id: "l", name: "L", kind: "number", value: speed, least: 0, most: 4 },
+        ] as unknown as Effect["levers"];
+      });
+    const compiled = { uniforms: [{ place: "strands/s/turn/angle/slip", name: "u9" }] } as never;
+    const place = "strands/s/turn/angle";
+    const where = (speed: number, phase: number) => speed * phase + slipOf(place)![0];
+    keepSlips(at(1), compiled, 0.1, true, {});
+    expect(slipOf(place)).toEqual([0]);
+    keepSlips(at(3), compiled, 0.5, true, {});
+    expect(where(3, 0.5)).toBeCloseTo(0.5);
+    keepSlips(at(2), compiled, 0.75, true, {});
+    expect(where(2, 0.75)).toBeCloseTo(0.5 + 3 * 0.25);
+    // A signal has the last word, and whole rounds close.
+    keepSlips(at(2), compiled, 0.8, true, { l: 3.4 });
+    expect(where(3, 0.8)).toBeCloseTo(1.25 + 2 * 0.05);
+    // Standing still it is what a bake has.
+    keepSlips(at(4), compiled, 0.8, false, {});
+    expect(slipOf(place)).toEqual([0]);
   });
 });

@@ -15,7 +15,10 @@ from whorl.api import models as m
 from whorl.api.errors import tell_errors
 from whorl.api.guard import Guard
 from whorl.api.pages import serve_pages
+from whorl.fields import levers as fields
 from whorl.images import library
+from whorl.shade.printer import name_of
+from whorl.shade.script import script_of
 from whorl.signals.port import Port
 from whorl.store.bakes import Bakes
 from whorl.store.database import open_database
@@ -60,6 +63,16 @@ def create_app(
     serve_pages(app)
     app.add_middleware(Guard, hosts=["127.0.0.1", "localhost", "[::1]", *hosts])
     return app
+
+
+def levers_text() -> str:
+    """What a lever makes of a number, for a page that has to know it: by whether it is eased, and whole."""
+    ways = [(ease, whole) for ease in (fields.EVEN, fields.EASED) for whole in (fields.AS_IT_IS, fields.WHOLE)]
+    fixed = {f"{ease} {whole}": (("ease", ease), ("whole", whole)) for ease, whole in ways}
+    rows = [f'  "{key}": {name_of(fields.levered, given)},' for key, given in fixed.items()]
+    head = "/** Made by ./run types from whorl/fields/levers.py: what a lever makes of a number. */\n"
+    body = script_of((fields.levered, given) for given in fixed.values())
+    return "\n".join([head + body, "export const LEVERED = {", *rows, "};", ""])
 
 
 def openapi_text() -> str:

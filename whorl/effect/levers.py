@@ -1,6 +1,7 @@
 """Levers as they stand, as they are set, and as they are taken away; variants, and what lies between them."""
 
 import colorsys
+import math
 import random
 import re
 from collections.abc import Mapping, Sequence
@@ -14,13 +15,15 @@ from whorl.beads.spec import LISTS, Numbers, Param
 from whorl.effect import places
 from whorl.effect.document import HOLDS, MOST_LEVERS, MOST_VARIANTS, Effect, Held, Lever, Variant
 from whorl.effect.strands import Bead
-from whorl.effect.value import MOTIONS, Amount, Levered, Value
+from whorl.effect.value import MOTIONS, Amount, Drift, Levered, Value
 from whorl.fields import levers as fields
 from whorl.refused import Refused
 from whorl.shade import Vec3
 
 #: Variants that are dealt at once.
 DEALT = 8
+#: Rounds a turn that a speed may be, at the most.
+MOST_ROUNDS = 10000.0
 
 
 def param_of(lever: Lever) -> Param:
@@ -64,7 +67,11 @@ def _full(given: object, param: Param) -> Numbers:
 
 
 def moved(value: Levered, lever: Lever, param: Param) -> Numbers:
-    """What a lever makes of a number that it moves, as it stands; what is in motion counts as it rests."""
+    """What a lever makes of a number that it moves, as it stands; what is in motion counts as it rests. Of a speed it
+    is how many rounds a turn."""
+    if value.rate:
+        still = (0.0,) * param.size
+        param = replace(param, default=still, hard=(-MOST_ROUNDS, MOST_ROUNDS), whole=True)
     if lever.kind == "colour":
         colour = lever.colour if isinstance(lever.colour, tuple) else lever.rest_colour
         made = fields.lever_colour(Vec3(*_full(colour, param)), param.hard[1])
@@ -108,12 +115,15 @@ def published(effect: Effect, place: str, lever: str | None = None) -> tuple[Lev
         return None, _over(known.id, known, param, value)
     if len(effect.levers) >= MOST_LEVERS:
         raise Refused(f"an effect has {MOST_LEVERS} levers at the most")
-    name = _name(effect, place, called)
+    drifts = _drifts(value, param)
+    name = _name(effect, place, f"{called} speed" if drifts else called)
     id = _free(name, [x.id for x in effect.levers], "lever")
     if param.type == "colour":
         colour = _full(value if isinstance(value, tuple) else None, param)
         made = Lever(id=id, name=name, kind="colour", colour=colour, rest_colour=colour, group="colour")
         return made, Levered(lever=id)
+    if drifts:
+        return _of_drift(id, name, drifts, param)
     soft, hard = param.soft, param.hard
     now = value if isinstance(value, MOTIONS) and param.size == 1 else _full(value, param)[0]
     rest = now if isinstance(now, float) else _full(None, param)[0]
@@ -132,6 +142,37 @@ def published(effect: Effect, place: str, lever: str | None = None) -> tuple[Lev
     return made, _over(id, made, param, value)
 
 
+def _drifts(value: object, param: Param) -> Drift | None:
+    """A drift whose speed a lever may take: one that comes round again."""
+    return value if isinstance(value, Drift) and isinstance(param.wrap, int | float) else None
+
+
+def _rounds(drift: Drift, param: Param) -> Numbers:
+    return _full(drift.cycles, replace(param, default=(0.0,) * param.size))
+
+
+def _of_drift(id: str, name: str, drift: Drift, param: Param) -> tuple[Lever, Levered]:
+    """A lever for the speed of a drift: its rounds a turn, along the way that it goes."""
+    rounds = _rounds(drift, param)
+    now = max(rounds, key=abs)
+    most = float(max(4, math.ceil(2 * abs(now))))
+    end = tuple(x / now * most if now else most for x in rounds)
+    lever = Lever(
+        id=id,
+        name=name,
+        value=now if now > 0 else abs(now),
+        rest=abs(now),
+        most=most,
+        floor=-MOST_ROUNDS,
+        ceiling=MOST_ROUNDS,
+        unit="rounds a turn",
+        whole=True,
+    )
+    sign = 1.0 if now >= 0 else -1.0
+    low = _amount((0.0,) * len(end))
+    return lever, Levered(lever=id, low=low, high=_amount(tuple(sign * x for x in end)), rate=True, base=drift.base)
+
+
 def _takes_levers(effect: Effect, place: str) -> bool:
     try:
         places.changed(effect, place, {"lever": "any"})
@@ -145,6 +186,12 @@ def _over(id: str, lever: Lever, param: Param, value: object) -> Levered:
     if lever.kind == "colour":
         return Levered(lever=id)
     low, high = param.soft
+    if (drift := _drifts(value, param)) and lever.kind == "number":
+        # At the same part of the lever as its own rounds, so that several go on at the ratios that they had.
+        now = standing(lever)
+        at = now if isinstance(now, float) and now else lever.most or 1.0
+        ends = [tuple(x / at * end for x in _rounds(drift, param)) for end in (lever.least, lever.most)]
+        return Levered(lever=id, low=_amount(ends[0]), high=_amount(ends[1]), rate=True, base=drift.base)
     if lever.kind == "switch":
         here = _full(value, param)
         return Levered(lever=id, low=_amount((0.0, *here[1:])), high=_amount(here))
@@ -182,7 +229,9 @@ def without(effect: Effect, id: str) -> list[Put]:
         param, value = number_at(effect, r.place)
         assert isinstance(value, Levered)
         whole = value.low == lever.least and value.high == lever.most and value.ease == "linear"
-        if lever.kind == "number" and isinstance(lever.value, MOTIONS) and param.size == 1 and whole and param.moves:
+        if value.rate:
+            out.append(Put(r.place, Drift(motion="drift", cycles=_amount(moved(value, lever, param)), base=value.base)))
+        elif lever.kind == "number" and isinstance(lever.value, MOTIONS) and param.size == 1 and whole and param.moves:
             # It moved just as its lever did, and goes on so.
             out.append(Put(r.place, lever.value))
         else:

@@ -159,12 +159,14 @@ class Feed(Model):
 
 class Levered(Model):
     """Moved by a lever: `low` at the low end of its range, `high` at the high end. What a colour lever moves
-    is its colour."""
+    is its colour. As a `rate` it says how many rounds a turn the number goes, from `base` on."""
 
     lever: Id
     low: Amount | None = number(None, "What it is at the low end.", label="at the low end", like="param")
     high: Amount | None = number(None, "What it is at the high end.", label="at the high end", like="param")
     ease: Literal["linear", "eased"] = choice("linear", "How it goes from one to the other.", EASE)
+    rate: bool = switch(False, "Says how fast it goes, and not where it is.", label="as its speed")
+    base: Amount | None = number(None, "Where it begins.", label="from", like="param")
 
 
 class Stop(Model):

@@ -68,6 +68,50 @@ def levered3(
 
 
 @shade
+def drifted(
+    x: f32,
+    least: f32,
+    most: f32,
+    low: f32,
+    high: f32,
+    base: f32,
+    unit: f32,
+    phase: f32,
+    slip: f32,
+    ease: Fixed[i32],
+    whole: Fixed[i32],
+) -> f32:
+    """A number that goes `low` to `high` rounds of `unit` a turn, as a lever goes over its range; whole rounds close.
+
+    `slip` is by how many rounds it is ahead, so that a lever that is turned on the way changes how fast it goes and
+    not where it is.
+
+    >>> drifted(0.5, 0.0, 1.0, 0.0, 4.0, 10.0, 360.0, 0.25, 0.0, 0, 1)
+    190.0
+    """
+    return base + unit * (levered(x, least, most, low, high, -10000.0, 10000.0, ease, whole) * phase + slip)
+
+
+@shade
+def drifted3(
+    x: f32,
+    least: f32,
+    most: f32,
+    low: Vec3,
+    high: Vec3,
+    base: Vec3,
+    unit: f32,
+    phase: f32,
+    slip: Vec3,
+    ease: Fixed[i32],
+    whole: Fixed[i32],
+) -> Vec3:
+    """The same for three components at once."""
+    rounds = levered3(x, least, most, low, high, -10000.0, 10000.0, ease, whole)
+    return base + (rounds * phase + slip) * unit
+
+
+@shade
 def lever_colour(colour: Vec3, ceiling: f32) -> Vec3:
     """A colour as its lever has it, held within what it may be."""
     return Vec3(clamp(colour.x, 0.0, ceiling), clamp(colour.y, 0.0, ceiling), clamp(colour.z, 0.0, ceiling))

@@ -8,6 +8,7 @@ from whorl.beads.catalogue import CATALOGUE
 from whorl.beads.spec import COORDS, Numbers
 from whorl.effect.strands import Bead
 from whorl.effect.value import Apart, Drift, Follow, Keys
+from whorl.fields.levers import drifted, drifted3
 from whorl.motion.kind import Closing
 from whorl.motion.values import Track, closing, mended
 from whorl.plan.build import Planned
@@ -81,6 +82,8 @@ def _bead_place(place: str) -> str:
 
 def _rides(uniform: Uniform) -> bool:
     """Whether a motion closes only because its coordinates repeat."""
+    if uniform.made is not None and uniform.made.function in (drifted, drifted3):
+        return uniform.param.rides
     motion = uniform.track.motion if isinstance(uniform.track, Track) else None
     return uniform.param.rides and isinstance(motion, Drift | Keys | Follow | Apart)
 

@@ -3568,7 +3568,7 @@ export interface components {
         /**
          * Levered
          * @description Moved by a lever: `low` at the low end of its range, `high` at the high end. What a colour lever moves
-         *     is its colour.
+         *     is its colour. As a `rate` it says how many rounds a turn the number goes, from `base` on.
          */
         Levered: {
             /** Lever */
@@ -3590,6 +3590,17 @@ export interface components {
              * @enum {string}
              */
             ease: "linear" | "eased";
+            /**
+             * Rate
+             * @description Says how fast it goes, and not where it is.
+             * @default false
+             */
+            rate: boolean;
+            /**
+             * Base
+             * @description Where it begins.
+             */
+            base?: number | number[] | null;
         };
         /**
          * Listening

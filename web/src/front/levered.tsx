@@ -1,5 +1,5 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
-import { fieldsOf } from "../api/catalogue";
+import { fieldsOf, paramOf } from "../api/catalogue";
 import { answered, client, type Effect, type ParamInfo, type Value } from "../api/client";
 import { NumberControl } from "../bead/number";
 import { edit, showTab, useEditor } from "../document/editor";
@@ -74,8 +74,12 @@ export function LeveredControl({ value, param, place }: { value: Levered; param:
   const lever = useEditor((s) => s.document.levers.find((x) => x.id === value.lever));
   const ease = fieldsOf("Levered").find((f) => f.name === "ease")!;
   if (!lever) return <Text color="coral">its lever is gone</Text>;
-  const end = (name: "low" | "high", words: string) => {
-    const now = numbersOf((value[name] ?? undefined) as Value | undefined, param);
+  const rounds = paramOf("Drift", "cycles");
+  const still = Array.isArray(param.default) ? (param.default as number[]).map(() => 0) : 0;
+  const own = value.rate ? { ...param, default: still, soft: rounds.soft, hard: rounds.hard } : param;
+  const end = (name: "low" | "high" | "base", words: string) => {
+    const of = name === "base" ? param : own;
+    const now = numbersOf((value[name] ?? undefined) as Value | undefined, of);
     return (
       <Flex align="center" gap="2">
         <Text color="mist" fontSize="11.5px">
@@ -87,8 +91,8 @@ export function LeveredControl({ value, param, place }: { value: Levered; param:
             narrow
             label={`${param.label}${now.length > 1 ? ` ${param.axes[i]}` : ""} ${words} of ${lever.name}`}
             value={x}
-            soft={param.soft}
-            hard={param.hard}
+            soft={of.soft}
+            hard={of.hard}
             onChange={(to) =>
               edit((d) =>
                 putAt(d, `${place}/${name}`, now.length > 1 ? now.map((o, k) => (k === i ? to : o)) : to),
@@ -111,6 +115,12 @@ export function LeveredControl({ value, param, place }: { value: Levered; param:
             {end("high", lever.kind === "switch" ? "on" : "high")}
           </>
         )}
+        {value.rate && (
+          <Text color="mist" fontSize="11.5px">
+            rounds a turn
+          </Text>
+        )}
+        {value.rate && end("base", "from")}
         {lever.kind === "number" && (
           <Pick
             label={`How ${param.label} goes with ${lever.name}`}

@@ -1,5 +1,6 @@
 import type { Compiled, Effect } from "../api/client";
 import { isMotion, numbersOf, paramAt, valueAt } from "../document/place";
+import { ratesOf, slipOf, slipVersion } from "../playback/slips";
 import type { Numbers } from "./painter";
 
 type Between = { effect: Effect; parts: number; rows: Record<string, number[][]> };
@@ -33,11 +34,13 @@ export class Feeder {
   private levers: { name: string; id: string; own: number[] }[] = [];
   private hits: { name: string; place: string; own: number[] }[] = [];
 
+  private rates: { place: string; name: string }[] = [];
+
   /** One that is `live` goes by what signals have, over what the document says. */
   constructor(private readonly live = false) {}
 
   /** What of signals a picture depends on. */
-  version = () => (this.live ? liveVersion() : "");
+  version = () => (this.live ? `${liveVersion()} ${slipVersion()}` : "");
 
   /** A frame may have a part: where what lies between frames is known, that is fed. */
   at(effect: Effect, compiled: Compiled, frame: number): Numbers {
@@ -57,6 +60,7 @@ export class Feeder {
   }
 
   private overlay(effect: Effect) {
+    for (const { place, name } of this.rates) this.still.set(name, slipOf(place) ?? this.still.get(name)!);
     for (const { name, id, own } of this.levers) {
       const has = live?.levers[id];
       if (has !== undefined) this.still.set(name, [has].flat());
@@ -85,6 +89,7 @@ export class Feeder {
     this.moving = [];
     this.levers = [];
     this.hits = [];
+    this.rates = ratesOf(compiled);
     for (const u of compiled.uniforms) {
       const value = valueAt(effect, u.place);
       const param = paramAt(effect, u.place);

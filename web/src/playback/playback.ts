@@ -1,5 +1,6 @@
 import { create } from "zustand";
 import type { Compiled } from "../api/client";
+import { noSlips } from "./slips";
 
 /** What of a program says how its turn goes: its frames, and how many of them lie between its start and its end. */
 export type Turn = Pick<Compiled, "frames" | "steps" | "looping">;
@@ -46,6 +47,7 @@ export function toggle() {
 }
 
 export function scrub(phase: number) {
+  noSlips();
   usePlayback.setState((s) => ({ phase: inTurn(phase, s.turn), playing: false, rested: 0 }));
 }
 

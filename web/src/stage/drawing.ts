@@ -7,6 +7,7 @@ import { betweenParts, Feeder, type Live, liveNow } from "../painter/numbers";
 import { type Drawable, painter } from "../painter/painter";
 import { type Source, small } from "../painter/small";
 import { advance, frameOf, partOf, takeTurn, usePlayback } from "../playback/playback";
+import { keepSlips } from "../playback/slips";
 import { useRoom } from "../studio/room";
 import { type Look, useCompare } from "./compare";
 
@@ -182,6 +183,7 @@ export class Loop {
     if (version !== this.version) [this.version, this.pressed] = [version, now];
     const pressed = now - this.pressed < PRESSED;
     const playing = plays || pressed;
+    keepSlips(document, d.compiled, phase, plays, liveNow()?.levers ?? {});
     this.pace(passed, playing);
     this.reshape(document, d);
     // A slow machine scrolls first and draws after.

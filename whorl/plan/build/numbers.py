@@ -8,7 +8,7 @@ import numpy as np
 from whorl.beads.spec import LISTS, Numbers, Param
 from whorl.effect import places
 from whorl.effect.document import Effect, Lever
-from whorl.effect.levers import param_of
+from whorl.effect.levers import MOST_ROUNDS, param_of
 from whorl.effect.problems import Mend, Problem
 from whorl.effect.value import MOTIONS, Apart, Drift, Levered, Point, Stop
 from whorl.fields import levers
@@ -88,12 +88,34 @@ class Uniforms:
                 self.fault(place, words)
                 return None
             return Made(levers.lever_colour, (), (*self.lever(lever), high))
+        if value.rate:
+            return self.rate(value, lever, param, place)
         function = levers.levered if param.size == 1 else levers.levered3
         fixed = (("ease", levers.EASED if value.ease == "eased" else levers.EVEN), ("whole", int(param.whole)))
         ends = [
             self.number(getattr(value, end), replace(param, whole=False), f"{place}/{end}") for end in ("low", "high")
         ]
         return Made(function, fixed, (*self.lever(lever), *ends, low, high))
+
+    def rate(self, value: Levered, lever: Lever, param: Param, place: str) -> Made | None:
+        """A number that goes as fast as a lever says: by whole rounds where the turn loops, which closes."""
+        name = param.label or param.name
+        if lever.kind == "switch":
+            self.fault(place, f"{lever.name} is a switch; the speed of {name} takes a lever that is a number")
+            return None
+        if not isinstance(param.wrap, int | float):
+            self.fault(place, f"nothing brings {name} round again, so a lever takes no speed of it; scroll it instead")
+            return None
+        function = levers.drifted if param.size == 1 else levers.drifted3
+        ease = levers.EASED if value.ease == "eased" else levers.EVEN
+        whole = levers.WHOLE if self.effect.turn.looping else levers.AS_IT_IS
+        still = (0.0,) * param.size
+        rounds = replace(param, default=still, hard=(-MOST_ROUNDS, MOST_ROUNDS), whole=False, unit="a turn")
+        ends = [self.number(getattr(value, end), rounds, f"{place}/{end}") for end in ("low", "high")]
+        base = self.number(value.base, replace(param, whole=False), f"{place}/base")
+        slip = self.number(None, replace(param, default=still, whole=False, moves=False), f"{place}/slip")
+        fixed = (("ease", ease), ("whole", whole))
+        return Made(function, fixed, (*self.lever(lever), *ends, base, float(param.wrap), self.phase(), slip))
 
     def check_levers(self) -> None:
         """Reads every lever, whether it moves anything or not, so that what is wrong with one is told."""

@@ -339,6 +339,12 @@ def levers(file: File, as_json: Annotated[bool, typer.Option("--json")] = False)
 def _stands(lever: "Lever") -> str:
     if lever.kind == "switch":
         return "on" if lever.on else "off"
+    if lever.kind == "choice":
+        named = [o.name for o in lever.options]
+        return f"{named[lever.chosen]} of {', '.join(named)}" if lever.chosen < len(named) else "nothing to choose"
+    if lever.kind == "place":
+        place = lever.position if isinstance(lever.position, tuple) else lever.rest_position
+        return ", ".join(f"{x:g}" for x in place)
     if lever.kind == "colour":
         colour = lever.colour if isinstance(lever.colour, tuple) else lever.rest_colour
         return ", ".join(f"{x:g}" for x in colour)

@@ -1,5 +1,7 @@
 """The front: levers are published, turned, put in order, tried and kept as variants."""
 
+import time
+
 import pytest
 from playwright.sync_api import Page, expect
 
@@ -29,7 +31,7 @@ def test_a_number_is_published_turned_without_a_request_and_taken_away(page: Pag
     settled(page)
     panel = front(page)
     row = panel.get_by_test_id("lever-mark-level")
-    row.get_by_role("button", name="Mark level: what it is and moves").click()
+    row.get_by_role("button", name="Mark level: more").click()
     expect(row).to_contain_text("Mark · rim · level")
     expect(row).to_contain_text("Mark · rim · softness")
     before = steady(page)
@@ -65,7 +67,7 @@ def test_a_lever_is_named_grouped_made_private_and_the_front_is_tried(page: Page
     opening.get_by_role("button", name="hold it still").click()
     expect(opening.get_by_role("slider", name="Opening slider")).to_be_visible()
     ragged = panel.get_by_test_id("lever-raggedness")
-    ragged.get_by_role("button", name="Raggedness: what it is and moves").click()
+    ragged.get_by_role("button", name="Raggedness: more").click()
     # Set moving it has a curve on the ring, within what it accepts; still again it is where it rested.
     ragged.get_by_test_id("mode-value").select_option("sway")
     expect(page.get_by_role("button", name="Raggedness: sway", exact=False)).to_be_visible()
@@ -81,7 +83,7 @@ def test_a_lever_is_named_grouped_made_private_and_the_front_is_tried(page: Page
     torn = lever(page, server, id, "Torn edge")
     assert torn["group"] == "edge"
     softness = panel.get_by_test_id("lever-edge-softness")
-    softness.get_by_role("button", name="Edge softness: what it is and moves").click()
+    softness.get_by_role("button", name="Edge softness: more").click()
     softness.get_by_label("private: left out of the front").check()
     panel.get_by_role("button", name="try the front").click()
     expect(page.get_by_test_id("sheet")).to_have_count(0)
@@ -174,8 +176,110 @@ def test_a_speed_that_is_turned_while_it_plays_does_not_jump(page: Page, server)
     box.fill(str(speed["value"] + 1))
     box.press("Enter")
     page.get_by_test_id("play").click()
-    # It went on from where it was, which is not where a bake at the new speed has it: that is shown once the phase is set.
+    # It went on from where it was, and not where a bake at the new speed has it: that is shown once the phase is set.
     ahead = steady(page)
     page.locator("body").press(".")
     page.locator("body").press(",")
     differs(page, ahead, 0.5)
+
+
+def test_a_setting_is_published_as_a_choice_that_sets_several_things(page: Page, server):
+    id = fresh(page, server, "fog-gate")
+    before = steady(page)
+    page.get_by_role("tab", name="Surface").click()
+    page.get_by_label("Publish composite").select_option("a choice of its own")
+    expect(page.get_by_text("on the front")).to_be_visible()
+    # A number goes with it: plain, as it stands.
+    page.get_by_test_id("sheet-line").click()
+    press(page, "halo-tint")
+    row = page.get_by_test_id("mode-gain")
+    row.select_option(label="Surface composite")
+    panel = front(page)
+    row = panel.locator("[data-testid^=lever-]", has_text="Surface composite")
+    row.get_by_role("button", name="Surface composite: more").click()
+    expect(row.get_by_test_id("ways")).to_contain_text("composite, Halo · tint · gain")
+    told = violations(page)
+    assert told == []
+    # What stands is kept for a way: a halo far brighter where it only glows.
+    row.get_by_role("combobox", name="Surface composite").select_option("glowing")
+    page.get_by_test_id("sheet-line").click()
+    press(page, "halo-tint")
+    field = page.get_by_role("textbox", name="gain", exact=True)
+    field.fill("6")
+    field.press("Enter")
+    panel = front(page)
+    row = panel.locator("[data-testid^=lever-]", has_text="Surface composite")
+    row.get_by_role("button", name="Surface composite: more").click()
+    ways = row.get_by_test_id("ways")
+    names = [ways.get_by_role("textbox").nth(i).input_value() for i in range(4)]
+    ways.get_by_role("button", name="keep for it what stands now").nth(names.index("glowing")).click()
+    glowing = steady(page)
+    # Back and forth: both the setting and the number go along.
+    row.get_by_role("combobox", name="Surface composite").select_option("see-through")
+    same(page, before, 0.5)
+    row.get_by_role("combobox", name="Surface composite").select_option("glowing")
+    same(page, glowing, 0.5)
+    settled(page)
+    made = document(page, server, id)
+    assert made["surface"]["composite"] == "glowing"
+    lever = next(x for x in made["levers"] if x["kind"] == "choice")
+    assert lever["options"][lever["chosen"]]["name"] == "glowing"
+    gain = next(p["value"] for p in lever["options"][lever["chosen"]]["puts"] if p["place"].endswith("gain"))
+    assert gain == 6
+
+
+def test_a_beacon_is_published_as_a_place_and_still_dragged(page: Page, server):
+    id = fresh(page, server, "verdigris-hull")
+    page.get_by_role("tab", name="Stage").click()
+    mode = page.get_by_test_id("beacons").get_by_test_id("mode-position")
+    mode.select_option("still")
+    mode.select_option("lever:")
+    settled(page)
+    lever_of = lambda: next(x for x in document(page, server, id)["levers"] if x["kind"] == "place")  # noqa: E731
+    expect(page.get_by_test_id("beacons").get_by_text("position").first).to_be_visible()
+    before = steady(page)
+    handle = page.get_by_test_id("handles").get_by_role("slider").first
+    handle.focus()
+    for _ in range(6):
+        page.keyboard.press("ArrowRight")
+    differs(page, before, 0.3)
+    settled(page)
+    moved = lever_of()
+    assert moved["position"] != moved["rest_position"]
+    panel = front(page)
+    row = panel.locator("[data-testid^=lever-]", has_text=moved["name"])
+    row.get_by_role("button", name=f"Reset {moved['name']}").click()
+    page.get_by_role("tab", name="Stage").click()
+    same(page, before, 0.3)
+    settled(page)
+    assert lever_of()["position"] == lever_of()["rest_position"]
+
+
+def test_what_a_choice_leads_to_is_compiled_ahead(page: Page, server):
+    fresh(page, server, "fog-gate")
+    made: list[str] = []
+    page.on("response", lambda r: made.append(r.url) if r.url.endswith("/api/compile") else None)
+    page.get_by_role("tab", name="Surface").click()
+    page.get_by_label("Publish composite").select_option("a choice of its own")
+    panel = front(page)
+    row = panel.locator("[data-testid^=lever-]", has_text="Surface composite")
+    before = steady(page)
+    # One for what is published, and one for each other way.
+    deadline = time.monotonic() + 90
+    while len(made) < 4:
+        assert time.monotonic() < deadline, made
+        page.wait_for_timeout(200)
+    page.wait_for_timeout(6000)
+    page.route("**/api/compile", lambda route: route.abort())
+    row.get_by_role("combobox", name="Surface composite").select_option("solid")
+    differs(page, before, 0.5)
+
+
+def test_levers_are_put_in_order_by_dragging(page: Page, server):
+    id = fresh(page, server, "fog-gate")
+    panel = front(page)
+    panel.get_by_text("Hue", exact=True).drag_to(panel.get_by_test_id("lever-raggedness"))
+    settled(page)
+    levers = document(page, server, id)["levers"]
+    assert [x["name"] for x in levers][:3] == ["Opening", "Hue", "Raggedness"]
+    assert levers[1]["group"] == levers[2]["group"] == "gate"

@@ -61,7 +61,14 @@ def test_axe_finds_nothing_on_any_view_dialog_or_panel(page: Page, server):
     found = {"shelf": violations(page)}
     fresh(page, server)
     found["studio"] = violations(page)
-    for key, tab in (("2", "surface"), ("3", "stage"), ("4", "checks"), ("1", "bead")):
+    for key, tab in (
+        ("2", "surface"),
+        ("3", "stage"),
+        ("4", "checks"),
+        ("5", "front"),
+        ("6", "signals"),
+        ("1", "bead"),
+    ):
         page.keyboard.press(key)
         expect(page.get_by_test_id(f"panel-{tab}")).to_be_visible()
         found[tab] = violations(page)

@@ -24,6 +24,9 @@ from whorl.effect.levers import (
     variant_called,
     without,
 )
+from whorl.effect.levers import (
+    puts as puts_of,
+)
 from whorl.effect.places import changed, references
 from whorl.fields.levers import drifted, levered
 from whorl.plan.build import build
@@ -342,3 +345,112 @@ def test_what_does_not_come_round_takes_no_speed():
     forced = changed(effect.model_copy(update={"levers": (made,)}), "strands/s/offset/by", rate)
     with pytest.raises(BadEffect, match="scroll it instead"):
         build(forced)
+
+
+# --- choices and places ----------------------------------------------------------------------
+
+
+def blended(mode="multiply"):
+    """Two noises, one laid over the other in some way, on a glowing surface."""
+    over = bead("blend", settings={"mode": mode}, top={"strand": "a"})
+    lit = {"composite": "glowing", "channels": {"emission": [{"strand": "b"}]}}
+    return read(
+        data(
+            strand("a", bead("uv"), bead("noise", scale=3.0)),
+            strand("b", bead("uv"), bead("noise", scale=6.0, seed=4.0), over),
+            surface=lit,
+        )
+    )
+
+
+MODE = "strands/b/blend/mode"
+
+
+def chosen_by(effect, place, lever=None):
+    made, value = published(effect, place, lever)
+    assert value is None and made.kind == "choice"
+    return effect.model_copy(update={"levers": (*(x for x in effect.levers if x.id != made.id), made)}), made.id
+
+
+def test_a_setting_is_published_as_a_choice_of_all_that_may_stand_there():
+    effect, id = chosen_by(blended("screen"), MODE)
+    (lever,) = effect.levers
+    assert len(lever.options) == 12 and lever.options[lever.chosen].name == "screen"
+    assert [p.value for o in lever.options for p in o.puts] == [o.name for o in lever.options]
+    turned = set_to(effect, dict([parsed(effect, f"{id}=Multiply")]))
+    assert turned.strands[1].beads[2].settings["mode"] == "multiply"
+    assert np.array_equal(phases_of(turned, 0.2)[0], phases_of(blended("multiply"), 0.2)[0])
+    # What the interface is told to put is the same.
+    puts = {p.place: p.value for p in puts_of(effect, {id: standing(turned.levers[0])})}
+    assert puts == {f"levers/{id}/chosen": turned.levers[0].chosen, MODE: "multiply"}
+    for wrong in ("none of them", "99", "-1"):
+        with pytest.raises(Refused, match="takes one of"):
+            parsed(effect, f"{id}={wrong}")
+
+
+def test_a_choice_sets_several_things_at_once():
+    effect, id = chosen_by(blended(), MODE)
+    effect, _ = chosen_by(effect, "strands/a/noise/scale", id)
+    effect, _ = chosen_by(effect, "surface/composite", id)
+    (lever,) = effect.levers
+    assert all([p.place for p in o.puts] == [MODE, "strands/a/noise/scale", "surface/composite"] for o in lever.options)
+    assert lever.options[0].puts[1].value == 3.0
+    # What moves, or is moved, is no plain value to be set.
+    moving = changed(effect, "strands/b/noise/scale", {"motion": "sway", "amount": 1.0, "base": 6.0})
+    with pytest.raises(Refused, match="stands still"):
+        published(moving, "strands/b/noise/scale", id)
+    with pytest.raises(KeyError):
+        published(effect, "strands/b/noise/nothing", id)
+    # A place that is gone is passed over.
+    gone = effect.model_copy(update={"strands": effect.strands[1:]})
+    assert set_to(gone, {id: 1.0}).strands[0].beads[2].settings["mode"] == lever.options[1].name
+
+
+def test_pictures_are_chosen_for_several_beads_at_once():
+    assets = [
+        {"id": n, "name": f"{n}.png", "hash": c * 64, "width": 4, "height": 4} for n, c in (("bay", "a"), ("pier", "b"))
+    ]
+    image = lambda id: strand(id, bead("uv"), bead("image", settings={"picture": "bay"}))  # noqa: E731
+    effect = read(data(image("colour"), image("bumps"), assets=assets))
+    effect, id = chosen_by(effect, "strands/colour/image/picture")
+    effect, _ = chosen_by(effect, "strands/bumps/image/picture", id)
+    # The second bead goes with the first in each way.
+    turned = set_to(effect, {id: 1.0})
+    assert [s.beads[1].settings["picture"] for s in turned.strands] == ["pier", "pier"]
+
+
+def test_a_place_moves_a_beacon():
+    near = bead("beacon-distance", settings={"beacon": "lamp"}, start=0.0, end=1.5)
+    lit = {"composite": "glowing", "channels": {"emission": [{"strand": "s"}]}}
+    stage = {"shape": "ball"}
+
+    def with_lamp(position):
+        lamp = [{"id": "lamp", "name": "Lamp", "position": position}]
+        return read(data(strand("s", near), surface=lit, stage=stage, beacons=lamp))
+
+    effect = with_lamp([0.2, 0.9, 0.4])
+    made = with_lever(effect, "beacons/lamp/position")
+    (lever,) = made.levers
+    assert lever.kind == "place" and lever.position == (0.2, 0.9, 0.4) and lever.name == "Lamp position"
+    np.testing.assert_allclose(phases_of(made, 0.0)[0], phases_of(effect, 0.0)[0], atol=1e-6)
+    moved_to = set_to(made, {lever.id: (-0.7, 0.1, 0.8)})
+    np.testing.assert_allclose(phases_of(moved_to, 0.0)[0], phases_of(with_lamp([-0.7, 0.1, 0.8]), 0.0)[0], atol=1e-6)
+    assert [(p.place, p.value) for p in without(moved_to, lever.id)] == [("beacons/lamp/position", (-0.7, 0.1, 0.8))]
+    assert set_to(made, dict([parsed(made, f"{lever.id}=1,2,3")])).levers[0].position == (1.0, 2.0, 3.0)
+    for wrong in (0.5, (1.0, 2.0), (1e4, 0.0, 0.0)):
+        with pytest.raises(Refused, match="takes a place"):
+            set_to(made, {lever.id: wrong})
+    # Half way between two it is in the middle, and what takes no place says so.
+    first, second = (kept(set_to(made, {lever.id: p}), n) for p, n in (((0.0,) * 3, "a"), ((1.0, 2.0, 3.0), "b")))
+    assert between(made, first, second, 0.5)[lever.id] == (0.5, 1.0, 1.5)
+    with pytest.raises(BadEffect, match="is a place"):
+        build(changed(made, "strands/s/beacon-distance/start", {"lever": lever.id}))
+
+
+def test_variants_deals_and_ways_between_hold_choices():
+    effect, id = chosen_by(blended(), MODE)
+    first, second = kept(set_to(effect, {id: 0.0}), "a"), kept(set_to(effect, {id: 5.0}), "b")
+    assert [between(effect, first, second, p)[id] for p in (0.0, 0.4, 0.6, 1.0)] == [0.0, 0.0, 5.0, 5.0]
+    assert applied(effect, second).strands[1].beads[2].settings["mode"] == effect.levers[0].options[5].name
+    seen = {d[id] for d in (d for seed in range(20) for d in dealt(effect, seed))}
+    assert seen <= set(map(float, range(12))) and len(seen) > 3

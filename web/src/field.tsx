@@ -7,6 +7,7 @@ import { PictureControl } from "./bead/picture";
 import { edit, useEditor } from "./document/editor";
 import { paramAt, putAt, valueAt } from "./document/place";
 import { acts, bringAbout, choose, fieldsAt, mendable, partAt } from "./document/tree";
+import { PublishSetting } from "./front/choice";
 import type { Source } from "./painter/small";
 import { Pick } from "./pick";
 
@@ -41,6 +42,9 @@ export function FieldRow({ place, field, source, narrow }: Props) {
           {field.label}
         </Text>
         <FieldPick place={place} field={field} wide={!narrow} />
+        {!narrow && field.kind === "choice" && /^(surface|stage)\b/.test(at) && (
+          <PublishSetting place={at} label={field.label} />
+        )}
       </Flex>
       {!narrow && field.kind === "choice" && (
         <Text color="mist" fontSize="11.5px" mt="0.5">

@@ -715,7 +715,7 @@ class Published(BaseModel):
     """A lever that is new, and what then stands at the place of what it moves."""
 
     lever: Lever | None
-    value: Levered
+    value: Levered | None
 
 
 class LeverNamed(Document):

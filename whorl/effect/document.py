@@ -51,29 +51,57 @@ class Turn(Model):
         return [self.phase(f) for f in range(self.frames)]
 
 
+#: How far off a hit or a beacon may be, in units.
+FAR = 100.0
+Near = Annotated[Finite, Field(ge=-FAR, le=FAR)]
 #: Levers of one effect, and variants.
 MOST_LEVERS, MOST_VARIANTS = 48, 64
 _NUMBER = Condition("a number lever", "make it a number", (Need("kind", ("number",)),))
 _COLOUR = Condition("a colour lever", "make it a colour", (Need("kind", ("colour",)),))
+_PLACE = Condition("a place", "make it a place", (Need("kind", ("place",)),))
 _SWITCH = Condition("a switch", "make it a switch", (Need("kind", ("switch",)),))
 
 
 #: The field of a lever that holds where it stands, by its kind, and the one that a reset goes back to.
-HOLDS = {"number": ("value", "rest"), "colour": ("colour", "rest_colour"), "switch": ("on", "rest_on")}
+HOLDS = {
+    "number": ("value", "rest"),
+    "colour": ("colour", "rest_colour"),
+    "switch": ("on", "rest_on"),
+    "choice": ("chosen", "rest_chosen"),
+    "place": ("position", "rest_position"),
+}
+#: Ways of one choice, and what each of them sets.
+MOST_OPTIONS, MOST_GIVEN = 12, 24
+
+
+class Given(Model):
+    """What a choice puts at a place: a number, numbers, or what a setting is."""
+
+    place: Annotated[str, Field(max_length=200)]
+    value: Annotated[bool, Field(strict=True)] | Amount | Annotated[str, Field(max_length=60)]
+
+
+class Option(Model):
+    """One way of a choice, and all that it sets."""
+
+    name: Name
+    puts: Annotated[tuple[Given, ...], Field(max_length=MOST_GIVEN)] = part((), "What it sets.", structural="never")
 
 
 class Lever(Model):
-    """A control that whoever receives the effect may turn: a number, a colour or a switch."""
+    """A control that whoever receives the effect may turn: a number, a colour, a switch, a choice or a place."""
 
     id: Id
     name: Name
-    kind: Literal["number", "colour", "switch"] = choice(
+    kind: Literal["number", "colour", "switch", "choice", "place"] = choice(
         "number",
         "What it holds.",
         {
             "number": "moves numbers, each over a range of its own",
             "colour": "is the colour of all that it moves",
             "switch": "picks one of two numbers, and mutes strands",
+            "choice": "sets numbers and settings, pictures too, all at once",
+            "place": "is where a beacon stands",
         },
     )
     group: Annotated[str, Field(max_length=60)] = text("", "Under which heading it stands.")
@@ -83,9 +111,18 @@ class Lever(Model):
     value: Value = number(0.0, "Where it stands.", hard=(-1e6, 1e6), acts=(_NUMBER,))
     colour: Value = linear((1.0, 1.0, 1.0), "The colour that it is.", acts=(_COLOUR,))
     on: bool = switch(True, "Whether it is on.", acts=(_SWITCH,))
+    options: Annotated[tuple[Option, ...], Field(max_length=MOST_OPTIONS)] = part(
+        (), "Its ways, one of which is chosen.", structural="never"
+    )
+    chosen: Annotated[int, Field(ge=0, lt=MOST_OPTIONS, strict=True)] = part(
+        0, "Which of them it is.", structural="never"
+    )
+    position: Value = number((0.0, 0.0, 0.0), "Where it is.", (-1.5, 1.5), (-100, 100), "units", acts=(_PLACE,))
     rest: Finite = still(0.0, "Where a reset puts it.", (0, 1), (-1e6, 1e6))
     rest_colour: Colour = Field(default=(1.0, 1.0, 1.0))
     rest_on: Annotated[bool, Field(strict=True)] = True
+    rest_chosen: Annotated[int, Field(ge=0, lt=MOST_OPTIONS, strict=True)] = 0
+    rest_position: Annotated[tuple[Near, ...], Field(min_length=3, max_length=3)] = (0.0, 0.0, 0.0)
     least: Finite = still(0.0, "The low end of its slider.", (0, 1), (-1e6, 1e6))
     most: Finite = still(1.0, "The high end of its slider.", (0, 1), (-1e6, 1e6))
     floor: Finite = still(-1e6, "Less than this is not taken.", (0, 1), (-1e6, 1e6))
@@ -196,11 +233,6 @@ ASKED = {
     "night": Param("night", "Which night is played.", (1.0,), (1, 99), (0, 2**31 - 1), whole=True, moves=False),
     "pace": Param("pace", "How fast the night passes.", (1.0,), (0.25, 4), (0.05, 20), "×", moves=False),
 }
-
-
-#: How far off a hit may be, in units.
-FAR = 100.0
-Near = Annotated[Finite, Field(ge=-FAR, le=FAR)]
 
 
 class Hit(Model):

@@ -13,7 +13,20 @@ from pydantic import ValidationError
 from whorl.beads.catalogue import CATALOGUE
 from whorl.beads.spec import LISTS, Numbers, Param
 from whorl.effect import places
-from whorl.effect.document import HOLDS, MOST_LEVERS, MOST_VARIANTS, Effect, Held, Lever, Variant
+from whorl.effect.document import (
+    FAR,
+    HOLDS,
+    MOST_GIVEN,
+    MOST_LEVERS,
+    MOST_OPTIONS,
+    MOST_VARIANTS,
+    Effect,
+    Given,
+    Held,
+    Lever,
+    Option,
+    Variant,
+)
 from whorl.effect.strands import Bead
 from whorl.effect.value import MOTIONS, Amount, Drift, Levered, Value
 from whorl.fields import levers as fields
@@ -72,6 +85,8 @@ def moved(value: Levered, lever: Lever, param: Param) -> Numbers:
     if value.rate:
         still = (0.0,) * param.size
         param = replace(param, default=still, hard=(-MOST_ROUNDS, MOST_ROUNDS), whole=True)
+    if lever.kind == "place":
+        return _full(lever.position if isinstance(lever.position, tuple) else lever.rest_position, param)
     if lever.kind == "colour":
         colour = lever.colour if isinstance(lever.colour, tuple) else lever.rest_colour
         made = fields.lever_colour(Vec3(*_full(colour, param)), param.hard[1])
@@ -99,22 +114,35 @@ class Put:
     value: object
 
 
-def published(effect: Effect, place: str, lever: str | None = None) -> tuple[Lever | None, Levered]:
-    """A lever for the number at a place, with its name, unit and range, and what then stands there; or, with a
-    lever that is there, what has that one move it too. Raises Refused, KeyError."""
+def published(effect: Effect, place: str, lever: str | None = None) -> tuple[Lever | None, Levered | None]:
+    """A lever for the number or setting at a place, with its name, unit and range, and what then stands there; or, with
+    a lever that is there, what has that one move it too. A choice sets what it moves, which stays a plain value; one
+    that is there comes back with this place in each of its ways. Raises Refused, KeyError."""
+    known = next((x for x in effect.levers if x.id == lever), None)
+    if known and known.kind == "choice":
+        return _also(effect, known, place), None
+    if (ways := ways_of(effect, place)) is not None:
+        return _choice(effect, place, ways, lever), None
     param, value = number_at(effect, place)
     called = param.label or param.name.replace("_", " ")
     if param.type in LISTS or param.only_fed or place.startswith("levers/") or not _takes_levers(effect, place):
         raise Refused(f"{called} is not moved by a lever")
     if lever is not None:
-        known = next((x for x in effect.levers if x.id == lever), None)
         if known is None:
             raise Refused(f"there is no lever '{lever}'")
+        if known.kind == "place" and (param.type != "triple" or not place.startswith("beacons/")):
+            raise Refused(f"{known.name} is a place, which {called} is not")
         if (known.kind == "colour") != (param.type == "colour") and known.kind != "switch":
             raise Refused(f"{known.name} is a {known.kind}, which {called} is not")
         return None, _over(known.id, known, param, value)
     if len(effect.levers) >= MOST_LEVERS:
         raise Refused(f"an effect has {MOST_LEVERS} levers at the most")
+    if place.startswith("beacons/") and param.type == "triple":
+        here = _full(value, param)
+        name = _name(effect, place, called)
+        id = _free(name, [x.id for x in effect.levers], "lever")
+        own = value if isinstance(value, MOTIONS) else here
+        return Lever(id=id, name=name, kind="place", position=own, rest_position=here), Levered(lever=id)
     drifts = _drifts(value, param)
     name = _name(effect, place, f"{called} speed" if drifts else called)
     id = _free(name, [x.id for x in effect.levers], "lever")
@@ -140,6 +168,95 @@ def published(effect: Effect, place: str, lever: str | None = None) -> tuple[Lev
         whole=param.whole,
     )
     return made, _over(id, made, param, value)
+
+
+def ways_of(effect: Effect, place: str) -> list[tuple[str, bool | int | str]] | None:
+    """What may stand at the place of a setting or of a choice of the surface or stage, each with its name; None where
+    there is no such thing."""
+    way = place.split("/")
+    if way[0] == "strands" and len(way) == 4:
+        bead = _bead(effect, way)
+        setting = CATALOGUE[bead.kind].setting(way[3]) if bead and bead.kind in CATALOGUE else None
+        if setting is None:
+            return None
+        if setting.kind == "picture":
+            return [(a.name, a.id) for a in effect.assets]
+        if setting.kind == "beacon":
+            return [(b.name, b.id) for b in effect.beacons]
+        if setting.kind == "switch":
+            return [("off", False), ("on", True)]
+        if setting.kind == "whole":
+            return [(str(n), n) for n in range(setting.low, setting.high + 1)]
+        return [(o, o) for o in setting.options]
+    return [(o, o) for o in places.options_at(place)] or None
+
+
+def stands_at(effect: Effect, place: str) -> object:
+    """What a setting, choice or number is as it stands; its default where it is left so. KeyError."""
+    way = place.split("/")
+    if way[0] == "strands" and len(way) == 4:
+        bead = _bead(effect, way)
+        spec = CATALOGUE.get(bead.kind) if bead else None
+        if bead is None or spec is None:
+            raise KeyError(place)
+        if setting := spec.setting(way[3]):
+            return bead.settings.get(way[3], setting.default)
+        param = spec.param(way[3])
+        if param is None:
+            raise KeyError(place)
+        given = bead.params.get(way[3])
+        return _amount(tuple(param.default)) if given is None else given  # type: ignore[arg-type]
+    return places.stands(effect, place)
+
+
+def _choice(effect: Effect, place: str, ways: Sequence[tuple[str, bool | int | str]], lever: str | None) -> Lever:
+    """A choice among all that may stand at a place."""
+    called = place.split("/")[-1].replace("_", " ")
+    if lever is not None:
+        raise Refused(f"{called} goes with a choice, and with no other lever")
+    if len(effect.levers) >= MOST_LEVERS:
+        raise Refused(f"an effect has {MOST_LEVERS} levers at the most")
+    if len(ways) < 2:
+        raise Refused(f"there is nothing to choose from for {called} yet")
+    here = stands_at(effect, place)
+    # What it is now is among them, whatever is left out.
+    order = sorted(range(len(ways)), key=lambda i: (ways[i][1] != here, i))[:MOST_OPTIONS]
+    kept = [ways[i] for i in sorted(order)]
+    options = tuple(Option(name=name, puts=(Given(place=place, value=value),)) for name, value in kept)
+    at = next((i for i, (_, value) in enumerate(kept) if value == here), 0)
+    name = _name(effect, place, called)
+    id = _free(name, [x.id for x in effect.levers], "lever")
+    return Lever(id=id, name=name, kind="choice", options=options, chosen=at, rest_chosen=at)
+
+
+def _also(effect: Effect, lever: Lever, place: str) -> Lever:
+    """A choice that sets one place more, in each of its ways to what stands there."""
+    here = stands_at(effect, place)
+    if not isinstance(here, bool | int | float | str | tuple) or (isinstance(here, tuple) and not _numbers(here)):
+        raise Refused("a choice sets what stands still; hold it still first")
+    named, may = place.split("/")[-1], [value for _, value in ways_of(effect, place) or []]
+
+    def given(option: Option) -> Given:
+        # One picture feeds several beads: where the same is chosen elsewhere already, it is chosen here too.
+        like = next((g.value for g in option.puts if g.place.split("/")[-1] == named and g.value in may), here)
+        return Given(place=place, value=like)
+
+    options = tuple(
+        o if any(g.place == place for g in o.puts) else o.model_copy(update={"puts": (*o.puts, given(o))})
+        for o in lever.options
+    )
+    if any(len(o.puts) > MOST_GIVEN for o in options):
+        raise Refused(f"a choice sets {MOST_GIVEN} things at the most")
+    return lever.model_copy(update={"options": options})
+
+
+def _numbers(value: tuple[object, ...]) -> bool:
+    return all(isinstance(x, int | float) for x in value)
+
+
+def chosen_puts(lever: Lever, index: int) -> list[Put]:
+    """What a choice puts where, when it goes a way."""
+    return [Put(g.place, g.value) for g in lever.options[index].puts] if index < len(lever.options) else []
 
 
 def _drifts(value: object, param: Param) -> Drift | None:
@@ -206,9 +323,10 @@ def _amount(numbers: Numbers) -> Amount:
 def _name(effect: Effect, place: str, called: str) -> str:
     """What a lever is called at first: by what it stands on and its number."""
     way = place.split("/")
-    strand = next((s.name for s in effect.strands if len(way) > 1 and s.id == way[1]), way[-2].replace("_", " "))
+    named = {x.id: x.name for x in effect.beacons} | {x.id: x.name for x in effect.strands}
+    strand = named.get(way[1], way[-2].replace("_", " "))
     taken = {x.name for x in effect.levers}
-    full = f"{strand} {called}"[:110]
+    full = f"{strand[:1].upper()}{strand[1:]} {called}"[:110]
     return next(n for n in [full, *(f"{full} {k}" for k in range(2, MOST_LEVERS + 2))] if n not in taken)
 
 
@@ -251,6 +369,10 @@ def standing(lever: Lever) -> Amount:
     """Where a lever stands as a plain value; one in motion where it rests."""
     if lever.kind == "switch":
         return float(lever.on)
+    if lever.kind == "choice":
+        return float(lever.chosen)
+    if lever.kind == "place":
+        return lever.position if isinstance(lever.position, tuple) else lever.rest_position  # type: ignore[return-value]
     if lever.kind == "colour":
         return lever.colour if isinstance(lever.colour, tuple) else lever.rest_colour  # type: ignore[return-value]
     return float(lever.value) if isinstance(lever.value, int | float) else lever.rest
@@ -262,8 +384,16 @@ def put(lever: Lever, value: Amount) -> Lever:
         if not isinstance(value, tuple) or len(value) != 3 or not all(0 <= x <= 1000 for x in value):
             raise Refused(f"{lever.name} takes a colour: three numbers from 0 to 1000")
         return lever.model_copy(update={"colour": tuple(float(x) for x in value)})
+    if lever.kind == "place":
+        if not isinstance(value, tuple) or len(value) != 3 or not all(-FAR <= x <= FAR for x in value):
+            raise Refused(f"{lever.name} takes a place: three numbers from {-FAR:g} to {FAR:g}")
+        return lever.model_copy(update={"position": tuple(float(x) for x in value)})
     if isinstance(value, tuple):
         raise Refused(f"{lever.name} takes one number, not {len(value)}")
+    if lever.kind == "choice":
+        if value not in range(len(lever.options)):
+            raise Refused(f"{lever.name} has {len(lever.options)} ways; there are {_names(lever)}")
+        return lever.model_copy(update={"chosen": int(value)})
     if lever.kind == "switch":
         if value not in (0, 1):
             raise Refused(f"{lever.name} is a switch: 0 or 1, off or on, not {value:g}")
@@ -296,7 +426,20 @@ def set_to(effect: Effect, values: Mapping[str, Amount]) -> Effect:
     for name, value in values.items():
         lever = by_id[lever_called(effect, name).id]
         by_id[lever.id] = put(lever, value)
-    return effect.model_copy(update={"levers": tuple(by_id.values())})
+    turned = effect.model_copy(update={"levers": tuple(by_id.values())})
+    for name in values:
+        lever = by_id[lever_called(effect, name).id]
+        for p in chosen_puts(lever, lever.chosen) if lever.kind == "choice" else []:
+            try:
+                turned = places.changed(turned, p.place, p.value)
+            except (KeyError, ValidationError):
+                # What it set is gone; the rest of it goes on.
+                continue
+    return turned
+
+
+def _names(lever: Lever) -> str:
+    return ", ".join(o.name for o in lever.options) or "none"
 
 
 def parsed(effect: Effect, text: str) -> tuple[str, Amount]:
@@ -309,6 +452,11 @@ def parsed(effect: Effect, text: str) -> tuple[str, Amount]:
         raise Refused(f"--lever takes NAME=VALUE, as in gate=0.5, not '{text[:60]}'")
     lever = lever_called(effect, name)
     word = given.strip().casefold()
+    if lever.kind == "choice":
+        at = next((i for i, o in enumerate(lever.options) if o.name.casefold() == word), None)
+        if at is None and not (word.isdecimal() and int(word) < len(lever.options)):
+            raise Refused(f"{lever.name} takes one of {_names(lever)}, not '{given[:60]}'")
+        return lever.id, float(int(word) if at is None else at)
     try:
         numbers = tuple(float(x) for x in given.split(","))
     except ValueError:
@@ -322,11 +470,16 @@ def parsed(effect: Effect, text: str) -> tuple[str, Amount]:
 
 def puts(effect: Effect, values: Mapping[str, Amount]) -> list[Put]:
     """Values of levers, by their ids, as what is to be put where."""
-    kinds = {x.id: x.kind for x in effect.levers}
-    return [
-        Put(f"levers/{id}/{HOLDS[kinds[id]][0]}", value == 1 if kinds[id] == "switch" else value)
-        for id, value in values.items()
-    ]
+    levers = {x.id: x for x in effect.levers}
+    out: list[Put] = []
+    for id, value in values.items():
+        kind, field = levers[id].kind, f"levers/{id}/{HOLDS[levers[id].kind][0]}"
+        if kind == "choice":
+            index = int(value) if isinstance(value, int | float) else 0
+            out += [Put(field, index), *chosen_puts(levers[id], index)]
+        else:
+            out.append(Put(field, value == 1 if kind == "switch" else value))
+    return out
 
 
 # --- variants ----------------------------------------------------------------------------
@@ -366,6 +519,10 @@ def held(effect: Effect, variant: Variant) -> dict[str, Amount]:
 def taken(lever: Lever, value: Amount) -> Amount:
     """A value brought within what a lever accepts, and whole where it goes in whole steps."""
     numbers = value if isinstance(value, tuple) else (value,)
+    if lever.kind == "choice":
+        return float(min(max(round(numbers[0]), 0), max(len(lever.options) - 1, 0)))
+    if lever.kind == "place":
+        return tuple(min(max(x, -FAR), FAR) for x in (*numbers, 0.0, 0.0)[:3])
     if lever.kind == "colour":
         three = numbers if len(numbers) == 3 else (numbers[0],) * 3
         return tuple(min(max(x, 0.0), 1000.0) for x in three)
@@ -387,8 +544,11 @@ def between(effect: Effect, first: Variant, second: Variant, part: float) -> dic
         x, y = a.get(lever.id, here), b.get(lever.id, here)
         if part <= 0 or part >= 1:
             out[lever.id] = y if part >= 1 else x
-        elif lever.kind == "switch":
+        elif lever.kind in ("switch", "choice"):
             out[lever.id] = x if part < 0.5 else y
+        elif lever.kind == "place":
+            assert isinstance(x, tuple) and isinstance(y, tuple)
+            out[lever.id] = tuple(p + (q - p) * part for p, q in zip(x, y, strict=True))
         elif isinstance(x, tuple) and isinstance(y, tuple):
             out[lever.id] = _mixed(x, y, part)
         else:
@@ -424,6 +584,11 @@ def _drawn(lever: Lever, draw: random.Random) -> Amount:
     here = standing(lever)
     if lever.kind == "switch":
         return here if draw.random() < 0.7 else 1.0 - float(here)  # type: ignore[arg-type]
+    if lever.kind == "choice":
+        return here if draw.random() < 0.7 else float(draw.randrange(max(len(lever.options), 1)))
+    if lever.kind == "place":
+        assert isinstance(here, tuple)
+        return taken(lever, tuple(x + draw.triangular(-0.4, 0.4) for x in here))
     if isinstance(here, tuple):
         most = max(*here, 1e-6)
         h, s, v = colorsys.rgb_to_hsv(*(x / most for x in here))

@@ -215,6 +215,12 @@ def _into(
     return _find(names[1:], inner, item, (*way, name, -1 if at is None else at)) if len(names) > 1 else None
 
 
+def options_at(place: str) -> list[str]:
+    """The words that may stand at the place of a choice outside the strands; none where there is no choice."""
+    found = _find(place.split("/"), Effect, Effect(name="default"))
+    return list(described(found.model, found.name).options) if found else []
+
+
 def way_to(effect: Effect, place: str) -> tuple[str | int, ...]:
     """The keys that lead to a place in a document as plain data; of a component of a motion too. KeyError."""
     names = place.split("/")

@@ -112,6 +112,12 @@ def drifted3(
 
 
 @shade
+def lever_place(place: Vec3, nearest: f32, farthest: f32) -> Vec3:
+    """A place as its lever has it, held within what it may be."""
+    return Vec3(clamp(place.x, nearest, farthest), clamp(place.y, nearest, farthest), clamp(place.z, nearest, farthest))
+
+
+@shade
 def lever_colour(colour: Vec3, ceiling: f32) -> Vec3:
     """A colour as its lever has it, held within what it may be."""
     return Vec3(clamp(colour.x, 0.0, ceiling), clamp(colour.y, 0.0, ceiling), clamp(colour.z, 0.0, ceiling))

@@ -41,7 +41,7 @@ class Driven:
 
     def now(self, moment: float) -> Amount:
         """Where it stands: a low-pass of the first order, 1 − 1/e of the way after `smoothing` seconds."""
-        if self.tie.smoothing <= 0 or self.lever.kind == "switch":
+        if self.tie.smoothing <= 0 or self.lever.kind in ("switch", "choice"):
             return self.target
         part = 1.0 - math.exp(-max(moment - self.at, 0.0) / self.tie.smoothing)
         return _toward(self.value, self.target, part)
@@ -252,7 +252,7 @@ def _named(lever: Lever, numbers: Sequence[float]) -> Amount | None:
     """What a lever that is addressed by its name is put to: its own value, held within what it accepts."""
     if not numbers:
         return None
-    if lever.kind == "colour":
+    if lever.kind in ("colour", "place"):
         return taken(lever, tuple(numbers[:3])) if len(numbers) >= 3 else None
     return taken(lever, numbers[0])
 
@@ -264,7 +264,9 @@ def _tied(lever: Lever, tie: Tie, numbers: Sequence[float]) -> Amount | None:
     """
     if not numbers:
         return None
-    if lever.kind == "colour" and len(numbers) >= 3:
+    if lever.kind == "place" and len(numbers) < 3:
+        return None
+    if lever.kind in ("colour", "place") and len(numbers) >= 3:
         return taken(lever, tuple(numbers[:3]))
     span = tie.high - tie.low
     share = (numbers[0] - tie.low) / span if span else 0.0
@@ -272,4 +274,6 @@ def _tied(lever: Lever, tie: Tie, numbers: Sequence[float]) -> Amount | None:
         return taken(lever, tuple(max(share, 0.0) * x for x in lever.rest_colour))
     if lever.kind == "switch":
         return float(share >= 0.5)
+    if lever.kind == "choice":
+        return taken(lever, share * (len(lever.options) - 1))
     return taken(lever, lever.least + (lever.most - lever.least) * share)

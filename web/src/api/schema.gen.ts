@@ -3026,6 +3026,16 @@ export interface components {
             peek?: string | null;
         };
         /**
+         * Given
+         * @description What a choice puts at a place: a number, numbers, or what a setting is.
+         */
+        Given: {
+            /** Place */
+            place: string;
+            /** Value */
+            value: boolean | number | number[] | string;
+        };
+        /**
          * GripInfo
          * @description A point of a curve that can be taken by the hand; a handle belongs to (`of`) its key.
          */
@@ -3330,7 +3340,7 @@ export interface components {
         };
         /**
          * Lever
-         * @description A control that whoever receives the effect may turn: a number, a colour or a switch.
+         * @description A control that whoever receives the effect may turn: a number, a colour, a switch, a choice or a place.
          */
         Lever: {
             /** Id */
@@ -3343,7 +3353,7 @@ export interface components {
              * @default number
              * @enum {string}
              */
-            kind: "number" | "colour" | "switch";
+            kind: "number" | "colour" | "switch" | "choice" | "place";
             /**
              * Group
              * @description Under which heading it stands.
@@ -3390,6 +3400,28 @@ export interface components {
              */
             on: boolean;
             /**
+             * Options
+             * @description Its ways, one of which is chosen.
+             * @default []
+             */
+            options: components["schemas"]["Option"][];
+            /**
+             * Chosen
+             * @description Which of them it is.
+             * @default 0
+             */
+            chosen: number;
+            /**
+             * Position
+             * @description Where it is.
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            position: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
              * Rest
              * @description Where a reset puts it.
              * @default 0
@@ -3409,6 +3441,20 @@ export interface components {
              * @default true
              */
             rest_on: boolean;
+            /**
+             * Rest Chosen
+             * @default 0
+             */
+            rest_chosen: number;
+            /**
+             * Rest Position
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            rest_position: number[];
             /**
              * Least
              * @description The low end of its slider.
@@ -3961,6 +4007,20 @@ export interface components {
             speed: number;
         };
         /**
+         * Option
+         * @description One way of a choice, and all that it sets.
+         */
+        Option: {
+            /** Name */
+            name: string;
+            /**
+             * Puts
+             * @description What it sets.
+             * @default []
+             */
+            puts: components["schemas"]["Given"][];
+        };
+        /**
          * OptionInfo
          * @description One of a field's words; `sets` is what choosing it sets besides, by place, where that is as it begins.
          */
@@ -4251,7 +4311,7 @@ export interface components {
          */
         Published: {
             lever: components["schemas"]["Lever"] | null;
-            value: components["schemas"]["Levered"];
+            value: components["schemas"]["Levered"] | null;
         };
         /**
          * Pulse

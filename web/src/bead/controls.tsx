@@ -3,6 +3,7 @@ import { kindOf } from "../api/catalogue";
 import type { BeadInfo, Schema } from "../api/client";
 import { edit, togglePeek, useEditor, useFindings } from "../document/editor";
 import { beadAt, placeOf } from "../document/place";
+import { PublishSetting } from "../front/choice";
 import { Notice } from "../notice";
 import { SmallPicture } from "../painter/small-picture";
 import { addBeacon } from "../stage/beacons";
@@ -67,6 +68,7 @@ export function BeadControls({ loop }: { loop: Loop }) {
             }}
           />
         )}
+        {pictured && <PublishSetting place={`${place}/picture`} label="picture" />}
         {kind.takes_hits && <HitsPanel />}
         {params.map((p) => (
           <ParamRow
@@ -77,7 +79,10 @@ export function BeadControls({ loop }: { loop: Loop }) {
           />
         ))}
         {looked.map((s) => (
-          <Modes key={s.name} place={place} setting={s} chosen={String(settings[s.name])} />
+          <Box key={s.name}>
+            <Modes place={place} setting={s} chosen={String(settings[s.name])} />
+            <PublishSetting place={`${place}/${s.name}`} label={s.label} />
+          </Box>
         ))}
         {rest.length > 0 && (
           <Flex
@@ -91,16 +96,18 @@ export function BeadControls({ loop }: { loop: Loop }) {
             borderColor="line"
           >
             {rest.map((s) => (
-              <SettingControl
-                key={s.name}
-                setting={s}
-                value={settings[s.name]}
-                onChange={(v) =>
-                  edit((d) => {
-                    beadAt(d, place)!.settings[s.name] = v;
-                  })
-                }
-              />
+              <Flex key={s.name} align="center" gap="2">
+                <SettingControl
+                  setting={s}
+                  value={settings[s.name]}
+                  onChange={(v) =>
+                    edit((d) => {
+                      beadAt(d, place)!.settings[s.name] = v;
+                    })
+                  }
+                />
+                <PublishSetting place={`${place}/${s.name}`} label={s.label} />
+              </Flex>
             ))}
           </Flex>
         )}

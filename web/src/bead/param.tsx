@@ -177,7 +177,9 @@ export function ParamRow({ place, source, interpolation, unnamed, narrow, feel }
                 from a strand
               </option>
             )}
-            {!place.startsWith("levers/") && <LeverOptions colour={param.type === "colour"} />}
+            {!place.startsWith("levers/") && (
+              <LeverOptions colour={param.type === "colour"} place={place.startsWith("beacons/")} />
+            )}
           </select>
         )}
         <IconButton

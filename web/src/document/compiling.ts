@@ -1,4 +1,5 @@
 import { answered, client, type Effect } from "../api/client";
+import { programAhead } from "./ahead";
 import { useEditor } from "./editor";
 import { withMeasured } from "./measuring";
 import { structure } from "./tree";
@@ -19,6 +20,9 @@ export function startCompiling(): () => void {
     if (now !== shape) {
       shape = now;
       asked = document;
+      // What a switch or a choice leads to may be ready: it is drawn at once, and what was asked for follows.
+      const ahead = programAhead(now);
+      if (ahead) useEditor.setState({ program: withMeasured(ahead, ahead, document), from: document });
       void compile(document);
     } else if (!held) {
       window.clearTimeout(timer);

@@ -66,7 +66,8 @@ export function putAt(draft: Effect, place: string, value: unknown) {
   if (place.startsWith("strands/") && last) {
     const bead = beadAt(draft, place);
     if (!bead) return;
-    if (value === undefined) delete bead.params[last];
+    if (kindOf(bead.kind)?.settings.some((s) => s.name === last)) bead.settings[last] = value as string;
+    else if (value === undefined) delete bead.params[last];
     else bead.params[last] = value as Value;
   } else choose(draft, place, value === undefined ? firstAt(draft, place) : value);
 }

@@ -17,8 +17,11 @@ export async function publish(place: string, lever: string | null) {
     client.POST("/api/levers/publish", { body: { document: sent(), place, lever } }),
   );
   edit((d) => {
-    if (made.lever) d.levers.push(made.lever as Effect["levers"][number]);
-    putAt(d, place, made.value);
+    const own = made.lever as Effect["levers"][number] | null;
+    const at = d.levers.findIndex((x) => x.id === own?.id);
+    if (own && at >= 0) d.levers[at] = own;
+    else if (own) d.levers.push(own);
+    if (made.value) putAt(d, place, made.value);
   });
 }
 
@@ -45,10 +48,14 @@ export async function removeLever(id: string) {
 }
 
 /** The levers that may move a number, and a new one. */
-export function LeverOptions({ colour }: { colour: boolean }) {
+export function LeverOptions({ colour, place }: { colour: boolean; place: boolean }) {
   const fitting = useEditor((s) =>
     s.document.levers
-      .filter((x) => x.kind === "switch" || (x.kind === "colour") === colour)
+      .filter((x) =>
+        colour
+          ? ["switch", "choice", "colour"].includes(x.kind)
+          : ["switch", "choice", "number", ...(place ? ["place"] : [])].includes(x.kind),
+      )
       .map((x) => `${x.id}\n${x.name}`)
       .join("\t"),
   );
@@ -109,7 +116,7 @@ export function LeveredControl({ value, param, place }: { value: Levered; param:
         <button type="button" className="link" onClick={() => showTab("front")} title="To the front">
           {lever.name}
         </button>
-        {lever.kind !== "colour" && (
+        {lever.kind !== "colour" && lever.kind !== "place" && (
           <>
             {end("low", lever.kind === "switch" ? "off" : "low")}
             {end("high", lever.kind === "switch" ? "on" : "high")}

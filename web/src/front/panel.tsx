@@ -3,13 +3,14 @@ import { ChevronDown, ChevronUp, RotateCcw } from "lucide-react";
 import { useMemo, useState } from "react";
 import { fieldsOf, leverHolds, paramOf } from "../api/catalogue";
 import type { Effect } from "../api/client";
+import { LEVERED } from "../api/levers.gen";
 import { ColourControl } from "../bead/colour-control";
 import { NumberControl } from "../bead/number";
 import { ParamRow } from "../bead/param";
 import { goTo } from "../checks/panel";
 import { inPeoplesWords } from "../document/edit";
 import { derived, edit, showTab, useEditor } from "../document/editor";
-import { isMotion, paramOfLever } from "../document/place";
+import { isLevered, isMotion, paramOfLever, valueAt } from "../document/place";
 import { references } from "../document/refer";
 import { structure } from "../document/tree";
 import { Feeder } from "../painter/numbers";
@@ -19,6 +20,7 @@ import { Pick } from "../pick";
 import { useSignals } from "../signals/live";
 import type { Loop } from "../stage/drawing";
 import { useRoom } from "../studio/room";
+import { ChoiceControl, chooseOption, PlaceControl, Ways } from "./choice";
 import { removeLever } from "./levered";
 import { Variants } from "./variants";
 
@@ -78,6 +80,20 @@ const change = (id: string, to: Partial<Lever>) =>
     if (lever) Object.assign(lever, to);
   });
 
+/** The lever whose name is dragged. */
+let dragged: string | null = null;
+
+/** Puts a lever before another one, in the group of that. */
+const before = (id: string, other: string) =>
+  edit((d) => {
+    const at = d.levers.findIndex((x) => x.id === id);
+    if (at < 0 || id === other) return;
+    const [own] = d.levers.splice(at, 1);
+    const to = d.levers.findIndex((x) => x.id === other);
+    own.group = d.levers[to].group;
+    d.levers.splice(to, 0, own);
+  });
+
 type RowProps = { lever: Lever; loop: Loop; trying: boolean; open: boolean; onOpen: () => void };
 
 function LeverRow({ lever, loop, trying, open, onOpen }: RowProps) {
@@ -86,9 +102,29 @@ function LeverRow({ lever, loop, trying, open, onOpen }: RowProps) {
   // What a switch governs is hidden while that is off.
   if (over && !over.on) return null;
   return (
-    <Box py="1.5" pl={over ? "5" : "0"} data-testid={`lever-${lever.id}`} data-place={`levers/${lever.id}`}>
+    <Box
+      py="1.5"
+      pl={over ? "5" : "0"}
+      data-testid={`lever-${lever.id}`}
+      data-place={`levers/${lever.id}`}
+      onDragOver={(e) => dragged && dragged !== lever.id && e.preventDefault()}
+      onDrop={() => dragged && before(dragged, lever.id)}
+    >
       <Flex align="center" gap="3" minH="9">
-        <Text w="8rem" flexShrink={0} title={lever.note} color={lever.private ? "mist" : "fog"}>
+        <Text
+          w="8rem"
+          flexShrink={0}
+          title={trying ? lever.note : "Drag it to put it elsewhere"}
+          color={lever.private ? "mist" : "fog"}
+          cursor={trying ? undefined : "grab"}
+          draggable={!trying}
+          onDragStart={() => {
+            dragged = lever.id;
+          }}
+          onDragEnd={() => {
+            dragged = null;
+          }}
+        >
           {lever.name}
           {lever.unit && (
             <Text as="span" color="mist" fontSize="11px" display="block" lineHeight="1">
@@ -114,7 +150,8 @@ function LeverRow({ lever, loop, trying, open, onOpen }: RowProps) {
             variant="ghost"
             color="mist"
             aria-expanded={open}
-            aria-label={`${lever.name}: what it is and moves`}
+            aria-label={`${lever.name}: ${open ? "less" : "more"}`}
+            title="What it is and moves"
             onClick={onOpen}
           >
             {open ? "less" : "more"}
@@ -181,6 +218,8 @@ function OwnControl({ lever }: { lever: Lever }) {
         {lever.on ? "on" : "off"}
       </label>
     );
+  if (lever.kind === "choice") return <ChoiceControl lever={lever} />;
+  if (lever.kind === "place") return <PlaceControl lever={lever} />;
   if (lever.kind === "colour")
     return (
       <ColourControl
@@ -225,7 +264,11 @@ function Reset({ lever }: { lever: Lever }) {
       aria-label={`Reset ${lever.name}`}
       title="Back to where it rests"
       visibility={atRest || had ? "hidden" : "visible"}
-      onClick={() => change(lever.id, { [stands]: held[rests] })}
+      onClick={() =>
+        lever.kind === "choice"
+          ? edit((d) => chooseOption(d, lever.id, lever.rest_chosen))
+          : change(lever.id, { [stands]: held[rests] })
+      }
     >
       <RotateCcw size={13} />
     </Button>
@@ -410,14 +453,18 @@ function Details({ lever }: { lever: Lever }) {
           </label>
         )}
       </Flex>
+      {lever.kind === "choice" && <Ways lever={lever} />}
       {lever.kind === "switch" && <Muted lever={lever} />}
-      <Flex gap="3" wrap="wrap" align="center" minH="8">
+      <Flex gap="3" wrap="wrap" align="center" minH="8" display={lever.kind === "choice" ? "none" : "flex"}>
         <Text color="mist">moves</Text>
         {!moved.length && <Text color="mist">nothing yet</Text>}
         {moved.map(([place, words]) => (
-          <button key={place} type="button" className="link" onClick={() => goTo(place)}>
-            {words}
-          </button>
+          <Flex key={place} align="center" gap="1">
+            <Curve place={place} />
+            <button type="button" className="link" onClick={() => goTo(place)}>
+              {words}
+            </button>
+          </Flex>
         ))}
       </Flex>
       <Flex gap="2" align="center">
@@ -454,6 +501,29 @@ function Details({ lever }: { lever: Lever }) {
         </Button>
       </Flex>
     </Box>
+  );
+}
+
+const WIDE = 34;
+const HIGH = 18;
+
+/** How a number goes as its lever goes over its range. */
+function Curve({ place }: { place: string }) {
+  const value = useEditor((s) => valueAt(s.document, place));
+  const lever = useEditor((s) => s.document.levers.find((x) => isLevered(value) && x.id === value.lever));
+  if (!isLevered(value) || lever?.kind !== "number") return null;
+  const [low, high] = [value.low, value.high].map((x) => [x ?? 0].flat()[0] as number);
+  const made = LEVERED[`${value.ease === "eased" ? 1 : 0} 0`];
+  const [least, most] = [Math.min(low, high), Math.max(low, high)];
+  const points = Array.from({ length: 17 }, (_, i) => {
+    const y = made(i / 16, 0, 1, low, high, least, most);
+    const part = most > least ? (y - least) / (most - least) : 0.5;
+    return `${((i / 16) * WIDE).toFixed(1)},${(HIGH - 2 - part * (HIGH - 4)).toFixed(1)}`;
+  });
+  return (
+    <svg width={WIDE} height={HIGH} className="trace" role="img" aria-label={`from ${low} to ${high}`}>
+      <polyline points={points.join(" ")} />
+    </svg>
   );
 }
 

@@ -7,6 +7,7 @@ import { edit, holdBriefly, useEditor } from "../document/editor";
 import { putAt } from "../document/place";
 import { SmallPicture } from "../painter/small-picture";
 import type { Loop } from "../stage/drawing";
+import { chooseOption } from "./choice";
 import { sourceOf } from "./panel";
 
 type Changes = Schema["Change"][];
@@ -82,7 +83,12 @@ function held(d: Effect, holds: Variant["holds"]): Effect {
     const [stands] = leverHolds(x.kind);
     return hold ? { ...x, [stands]: x.kind === "switch" ? hold.value === 1 : hold.value } : x;
   });
-  return { ...d, levers } as Effect;
+  const made = { ...d, levers } as Effect;
+  if (!levers.some((x) => x.kind === "choice")) return made;
+  // What a choice sets is put where it says; settings then show once their program is there.
+  return produce(made, (draft) => {
+    for (const x of levers) if (x.kind === "choice") chooseOption(draft, x.id, x.chosen);
+  });
 }
 
 function One({ variant, loop }: { variant: Variant; loop: Loop }) {

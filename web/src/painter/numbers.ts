@@ -99,7 +99,7 @@ export class Feeder {
       // What is to be whole and is not was rounded by the core.
       this.still.set(u.name, param?.whole && !numbers.every(Number.isInteger) ? u.value : numbers);
       if (u.rows && (isMotion(value) || !param)) this.moving.push({ name: u.name, rows: u.rows });
-      const lever = /^levers\/([^/]+)\/(value|colour|on)$/.exec(u.place);
+      const lever = /^levers\/([^/]+)\/(value|colour|on|position)$/.exec(u.place);
       // What moves has its own put in at each frame.
       if (lever) this.levers.push({ name: u.name, id: lever[1], own: u.rows ? [] : this.still.get(u.name)! });
       if (u.place === "hits/places" || u.place === "hits/ages")

@@ -1,6 +1,7 @@
 import { create } from "zustand";
 import { answered, client, type Schema } from "../api/client";
 import { edit, holdBriefly, useEditor } from "../document/editor";
+import { chooseOption } from "../front/choice";
 import { feedLive, type Strike } from "../painter/numbers";
 import { inTurn, usePlayback } from "../playback/playback";
 
@@ -150,9 +151,18 @@ function takeState(state: Schema["LiveState"]) {
     usePlayback.setState((s) => ({ phase: inTurn(phase, s.turn), playing: false, rested: 0 }));
 }
 
-/** A switch that mutes strands makes another program, so the effect itself has it. */
+/** A choice, and a switch that mutes strands, make another program, so the effect itself has them. */
 function muted(levers: Record<string, Amount>) {
   const { document } = useEditor.getState();
+  const gone = document.levers.filter(
+    (x) => x.kind === "choice" && x.id in levers && x.chosen !== levers[x.id],
+  );
+  if (gone.length) {
+    holdBriefly();
+    edit((d) => {
+      for (const x of gone) chooseOption(d, x.id, levers[x.id] as number);
+    });
+  }
   const turned = document.levers.filter(
     (x) =>
       x.kind === "switch" &&

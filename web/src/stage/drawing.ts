@@ -1,5 +1,6 @@
 import { create } from "zustand";
 import type { Compiled, Effect } from "../api/client";
+import { drawableAhead } from "../document/ahead";
 import { useEditor } from "../document/editor";
 import { stageView } from "../painter/camera";
 import { mesh, meshKey } from "../painter/mesh";
@@ -157,13 +158,14 @@ export class Loop {
     this.wanted = compiled;
     takeTurn(compiled);
     try {
-      const made = await painter().prepare(compiled, stage, this.drawable ?? undefined);
+      const before = drawableAhead(compiled.key) ?? this.drawable ?? undefined;
+      const made = await painter().prepare(compiled, stage, before);
       if (this.wanted !== compiled) return;
       const old = this.drawable;
       this.drawable = made;
       this.asked = "";
       this.drawn = "";
-      if (old && old.key !== made.key) painter().dispose(old);
+      if (old && old.key !== made.key && !drawableAhead(old.key)) painter().dispose(old);
       useDrawing.setState({ ready: true, wrong: null, vertices: made.mesh.vertices });
     } catch (e) {
       useDrawing.setState({ wrong: e instanceof Error ? e.message : String(e) });

@@ -2,7 +2,7 @@ import { Vector3 } from "three";
 import { kindOf } from "../api/catalogue";
 import type { Effect } from "../api/client";
 import { edit, useEditor } from "../document/editor";
-import { beadAt, isMotion } from "../document/place";
+import { beadAt, isLevered, isMotion } from "../document/place";
 import { actsAt, within } from "../document/tree";
 import { follow } from "../drag";
 import { stageView, type View } from "../painter/camera";
@@ -53,11 +53,15 @@ export function Handles({ diameter }: { diameter: number }) {
 
 function Handle({ beacon, view, diameter }: { beacon: Beacon; view: View; diameter: number }) {
   const program = useEditor((s) => s.program);
+  const levers = useEditor((s) => s.document.levers);
   const row = usePlayback((s) => frameOf(s.phase, s.turn));
   const now = (name: "position" | "yaw" | "pitch"): number[] => {
-    const value = beacon[name];
-    if (!isMotion(value)) return [value as number | number[]].flat();
-    const uniform = program?.uniforms.find((u) => u.place === `beacons/${beacon.id}/${name}`);
+    const own = beacon[name];
+    const by = isLevered(own) && name === "position" ? own.lever : null;
+    const value = by ? (levers.find((x) => x.id === by)?.position ?? [0, 0, 0]) : own;
+    if (!isMotion(value) && !isLevered(value)) return [value as number | number[]].flat();
+    const from = by ? `levers/${by}/position` : `beacons/${beacon.id}/${name}`;
+    const uniform = program?.uniforms.find((u) => u.place === from);
     return uniform?.rows?.[row % uniform.rows.length] ?? [0, 0, 0];
   };
   const at = new Vector3(...(now("position") as [number, number, number]));
@@ -70,10 +74,13 @@ function Handle({ beacon, view, diameter }: { beacon: Beacon; view: View; diamet
   // How much of a unit a pixel is at the beacon's depth.
   const { camera_right: right, camera_up: up, camera_eye: eye, camera_pixel: pixel } = view.camera;
   const unit = eye.distanceTo(at) * pixel;
-  const fixed = isMotion(beacon.position);
+  const held = isLevered(beacon.position) ? beacon.position.lever : null;
+  const lever = useEditor((s) => s.document.levers.find((x) => x.id === held));
+  const fixed = isMotion(lever ? lever.position : beacon.position);
   const place = (p: Vector3) =>
     edit((d) => {
-      const b = d.beacons.find((x) => x.id === beacon.id)!;
+      // Where a lever says where it is, that is what is moved.
+      const b = d.levers.find((x) => x.id === held) ?? d.beacons.find((x) => x.id === beacon.id)!;
       if (!isMotion(b.position)) b.position = p.toArray().map((x) => tidy(within("beacons/0/position", x)));
     });
   const turn = (way: Vector3) =>

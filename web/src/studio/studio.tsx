@@ -5,6 +5,7 @@ import { answered, client, Refused } from "../api/client";
 import { BakeDialog } from "../bake/dialog";
 import { BeadControls } from "../bead/controls";
 import { ChecksPanel } from "../checks/panel";
+import { startAhead } from "../document/ahead";
 import { startCompiling } from "../document/compiling";
 import { type Draft, draftOf, dropDraft } from "../document/drafts";
 import { open, replace, showTab, type Tab, useEditor } from "../document/editor";
@@ -129,6 +130,7 @@ function Open({ offer }: { offer: React.ReactNode }) {
   const name = useEditor((s) => s.document.name);
   useEffect(startSaving, []);
   useEffect(startCompiling, []);
+  useEffect(startAhead, []);
   useEffect(startMoving, []);
   useEffect(startHits, []);
   useEffect(startSignals, []);

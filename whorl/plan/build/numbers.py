@@ -88,6 +88,15 @@ class Uniforms:
                 self.fault(place, words)
                 return None
             return Made(levers.lever_colour, (), (*self.lever(lever), high))
+        if lever.kind == "place":
+            if param.type != "triple":
+                self.fault(place, f"{lever.name} is a place; {param.label or param.name} is none")
+                return None
+            return Made(levers.lever_place, (), (*self.lever(lever), low, high))
+        if lever.kind == "choice":
+            words = f"{lever.name} is a choice, which puts plain numbers; set {param.label or param.name} still"
+            self.fault(place, words)
+            return None
         if value.rate:
             return self.rate(value, lever, param, place)
         function = levers.levered if param.size == 1 else levers.levered3
@@ -141,6 +150,10 @@ class Uniforms:
             at = f"levers/{lever.id}"
             if lever.kind == "colour":
                 self.levers[lever.id] = (self.number_at(f"{at}/colour"),)
+            elif lever.kind == "place":
+                self.levers[lever.id] = (self.number_at(f"{at}/position"),)
+            elif lever.kind == "choice":
+                self.levers[lever.id] = ()
             elif lever.kind == "switch":
                 on = replace(SWITCH, default=(float(lever.on),))
                 ends = [self.number(None, replace(SWITCH, default=(x,)), f"{at}/{n}") for n, x in _ENDS]

@@ -278,7 +278,7 @@ def test_what_a_choice_leads_to_is_compiled_ahead(page: Page, server):
 def test_levers_are_put_in_order_by_dragging(page: Page, server):
     id = fresh(page, server, "fog-gate")
     panel = front(page)
-    panel.get_by_text("Hue", exact=True).drag_to(panel.get_by_test_id("lever-raggedness"))
+    panel.get_by_test_id("lever-hue").get_by_text("Hue").first.drag_to(panel.get_by_test_id("lever-raggedness"))
     settled(page)
     levers = document(page, server, id)["levers"]
     assert [x["name"] for x in levers][:3] == ["Opening", "Hue", "Raggedness"]

@@ -306,6 +306,82 @@ def bake(
         print(f"{len(made)} files in {out}")
 
 
+@app.command()
+def sheet(
+    file: File,
+    out: Out,
+    size: Size = "128",
+    columns: Annotated[int, typer.Option(help="Frames beside one another; 0 makes a square power of two.", min=0)] = 0,
+    padding: Annotated[int, typer.Option(help="Pixels of each frame's own edge round it.", min=0)] = 2,
+    every: Annotated[int, typer.Option(help="Every nth frame.", min=1)] = 1,
+    frames: Annotated[str | None, typer.Option(metavar="A:B", help="Frames A up to B; all by default.")] = None,
+    premultiplied: Annotated[bool, typer.Option(help="Colour times alpha, in linear light.")] = False,
+    backdrop: Annotated[bool, typer.Option(help="With what is behind the effect.")] = False,
+    variant: Chosen = None,
+    lever: Turned = None,
+) -> None:
+    """The turn as a flipbook: its frames in a grid on one PNG or EXR, and a JSON that says where each is."""
+    import tempfile
+
+    from whorl.bake.bake import bake as run
+    from whorl.bake.options import BakeOptions, sides
+    from whorl.bake.sheet import SheetOptions, grid, lay, nth
+    from whorl.bake.still import PICTURES
+
+    with told():
+        _ending(out, PICTURES)
+        effect = _turned(_read(file), variant, lever)
+        first, last = _range(frames)
+        width, height = sides(size)
+        kind = out.suffix.removeprefix(".")
+        given = {"kind": kind, "columns": columns, "padding": padding, "every": every, "premultiplied": premultiplied}
+        wanted = SheetOptions.model_validate(given)
+        numbers = nth(range(first, effect.turn.frames if last is None else last), wanted)
+        grid(len(numbers), width, height, wanted)
+        options = BakeOptions.model_validate(
+            {"width": width, "height": height, "first": first, "last": last, "stills": [kind], "pattern": "f-####"}
+            | {"transparent": not backdrop}
+        )
+        console = Console(stderr=True)
+        with (
+            Bar(console=console, transient=True, disable=not console.is_terminal) as bar,
+            tempfile.TemporaryDirectory(dir=out.parent, prefix=".sheet-") as folder,
+        ):
+            task = bar.add_task(effect.name)
+            made = run(effect, Path(folder), options, lambda p: bar.update(task, total=p.total, completed=p.done))
+            for path in lay(effect, dict(zip(range(first, first + len(made)), made, strict=True)), wanted, out):
+                print(path)
+
+
+@app.command()
+def maps(
+    file: File,
+    out: Annotated[Path, typer.Option("--out", "-o", help="The folder to write into.")],
+    size: Annotated[int, typer.Option(help="The side of each map in pixels.", min=16, max=4096)] = 1024,
+    over: Annotated[str, typer.Option(help="shape: the UV of its shape; tile: a flat square.")] = "shape",
+    padding: Annotated[int, typer.Option(help="Pixels that edges go on beyond the UV.", min=0, max=256)] = 8,
+    green: Annotated[str, typer.Option(help="Which way green of a normal is: up or down.")] = "up",
+    kind: Annotated[str, typer.Option(help="png or exr.")] = "png",
+    pack: Annotated[
+        list[str] | None, typer.Option(metavar="NAME=A,B,C", help="Channels in one map; may be given again.")
+    ] = None,
+    phase: Phase = 0.0,
+    variant: Chosen = None,
+    lever: Turned = None,
+) -> None:
+    """Each channel of the surface over UV, and a JSON that says what each map holds."""
+    from whorl.bake.maps import MapsOptions, write_maps
+
+    with told():
+        effect = _turned(_read(file), variant, lever)
+        given: dict[str, object] = {"size": size, "over": over, "padding": padding, "green": green, "kind": kind}
+        if pack is not None:
+            given["packed"] = {name: names.split(",") for name, _, names in (p.partition("=") for p in pack)}
+        with working():
+            for path in write_maps(effect, out, MapsOptions.model_validate(given), phase):
+                print(path)
+
+
 def _range(frames: str | None) -> tuple[int, int | None]:
     if frames is None:
         return 0, None

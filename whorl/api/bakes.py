@@ -11,7 +11,8 @@ from starlette.concurrency import run_in_threadpool
 from whorl.api import models as m
 from whorl.api.stores import Jobs, Store
 from whorl.api.zipping import zipped
-from whorl.bake.options import names, slug
+from whorl.bake.options import BakeOptions, names, slug
+from whorl.bake.sheet import Grid, SheetOptions, grid, nth
 from whorl.effect import BadEffect
 from whorl.effect.levers import variant_called
 from whorl.effect.problems import Problem
@@ -34,8 +35,26 @@ def start_bake(wanted: m.BakeRequest, store: Store, jobs: Jobs) -> m.BakeJob:
         raise BadEffect([Problem(place="options/last", words=words)])
     for name in wanted.options.variants:
         variant_called(kept.effect, name)
+    if wanted.options.sheet:
+        _grid(wanted.options, kept.effect.turn.frames)
     names(wanted.options.pattern, slug(kept.effect.name), kept.effect.turn)
     return m.BakeJob.of(jobs.add(kept.id, kept.effect, wanted.options))
+
+
+def _grid(options: BakeOptions, frames: int) -> Grid:
+    assert options.sheet is not None
+    last = frames if options.last is None else min(options.last, frames)
+    count = len(nth(range(options.first, last), options.sheet))
+    return grid(count, options.width, options.height, options.sheet)
+
+
+@routes.post("/sheet")
+def measures_of_sheet(wanted: m.SheetRequest) -> Grid:
+    """How a sheet of so many frames is laid out."""
+    options = wanted.options
+    if options.sheet is None:
+        options = options.model_copy(update={"sheet": SheetOptions()})
+    return _grid(options, wanted.frames)
 
 
 @routes.get("/bakes")

@@ -7,6 +7,7 @@ from fastapi import APIRouter
 
 from whorl.api import models as m
 from whorl.bake.options import STILLS, VIDEOS, BakeOptions
+from whorl.bake.sheet import SheetOptions
 from whorl.beads.catalogue import described, described_param
 from whorl.effect import Effect
 from whorl.effect.described import STRENGTH
@@ -30,7 +31,7 @@ def _catalogue() -> m.Catalogue:
     return m.Catalogue.model_validate(
         {
             "beads": described(),
-            "parts": tree() | {"BakeOptions": of_part(BakeOptions)},
+            "parts": tree() | {"BakeOptions": of_part(BakeOptions), "SheetOptions": of_part(SheetOptions)},
             "defaults": Effect(name="default"),
             "motions": motions(),
             "stages": READY,

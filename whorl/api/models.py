@@ -402,6 +402,13 @@ class BakeRequest(Body):
     options: BakeOptions = BakeOptions()
 
 
+class SheetRequest(Body):
+    """Frames of a turn, and how they are to be baked."""
+
+    frames: int = Field(ge=1, le=1_000_000)
+    options: BakeOptions = BakeOptions()
+
+
 class BakeJob(BaseModel):
     """A bake as it stands."""
 

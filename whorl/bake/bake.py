@@ -11,8 +11,9 @@ from pathlib import Path
 import numpy as np
 
 from whorl.bake.memory import keep_pages
-from whorl.bake.options import STILLS, VIDEOS, BakeOptions, names, slug
+from whorl.bake.options import STILLS, VIDEOS, BakeOptions, Still, names, slug
 from whorl.bake.png import save_png
+from whorl.bake.sheet import grid, lay, nth
 from whorl.bake.still import save_exr
 from whorl.bake.video import encode
 from whorl.bake.whole import whole
@@ -92,9 +93,15 @@ def _take(
     plan = build(effect)
     called = names(options.pattern, name, effect.turn)
     paths = {f: folder / f"{called[f]}.png" for f in range(options.first, last)}
-    # Videos are made from the frames as they are seen.
-    stills = {*options.stills, *(["png"] if options.videos else [])}
-    total = len(paths) * (1 + len(options.videos))
+    # Videos are made from the frames as they are seen, sheets from these or from their light.
+    needed: set[Still] = set(options.stills)
+    if options.videos:
+        needed.add("png")
+    cells = nth(sorted(paths), options.sheet) if options.sheet else []
+    if options.sheet:
+        grid(len(cells), options.width, options.height, options.sheet)
+        needed.add(options.sheet.kind)
+    total = len(paths) * (1 + len(options.videos)) + len(cells)
     done = 0
 
     def step(words: str = "") -> None:
@@ -104,13 +111,13 @@ def _take(
         done += 1
         progress(Progress(done, total, words or _so_far(done, len(paths), options)))
 
-    missing = [f for f, path in paths.items() if not all(path.with_suffix(f".{s}").exists() for s in stills)]
+    missing = [f for f, path in paths.items() if not all(path.with_suffix(f".{s}").exists() for s in needed)]
     for f in paths:
         if f not in missing:
             step()
     if missing:
         progress(Progress(done, total, "getting ready; a first bake compiles"))
-    _frames(plan, paths, missing, options, step, stopped, threads or os.cpu_count() or 1)
+    _frames(plan, paths, missing, options, needed, step, stopped, threads or os.cpu_count() or 1)
     made = [path.with_suffix(f".{s}") for s in STILLS if s in options.stills for path in paths.values()]
     films = []
     for kind in options.videos:
@@ -119,9 +126,13 @@ def _take(
             ordered = [paths[f] for f in sorted(paths)]
             encode(kind, ordered, effect.turn, options.transparent, part, step)
         films.append(out)
-    if "png" not in options.stills:
+    if options.sheet:
+        words = f"a sheet of {len(cells)} frames"
+        out = folder / f"{name}-sheet.{options.sheet.kind}"
+        films += lay(effect, paths, options.sheet, out, lambda: step(words))
+    for still in needed - set(options.stills):
         for path in paths.values():
-            path.unlink(missing_ok=True)
+            path.with_suffix(f".{still}").unlink(missing_ok=True)
     return made, films, total
 
 
@@ -139,6 +150,7 @@ def _frames(
     paths: dict[int, Path],
     missing: list[int],
     options: BakeOptions,
+    needed: set[Still],
     step: Callable[[], None],
     stopped: Callable[[], bool],
     threads: int,
@@ -150,9 +162,9 @@ def _frames(
         if stopped():
             raise Cancelled
         scene = lit_scene(plan, turn.phase(f), options.width, options.height, None, options.transparent, 1, film)
-        if "exr" in options.stills:
+        if "exr" in needed:
             save_exr(np.moveaxis(scene, 0, -1), paths[f].with_suffix(".exr"))
-        if "png" in options.stills or options.videos:
+        if "png" in needed:
             save_png(finished(plan, scene), paths[f], options.transparent)
         return f
 
@@ -174,7 +186,7 @@ def _frames(
 
 def _take_up(effect: Effect, folder: Path, options: BakeOptions, takes: list[str]) -> None:
     """Clear what another effect or other options left, by the record kept beside the frames."""
-    chosen = options.model_dump(mode="json", exclude={"videos", "stills", "first", "last", "variants"})
+    chosen = options.model_dump(mode="json", exclude={"videos", "stills", "first", "last", "variants", "sheet"})
     text = write_text(effect) + json.dumps(chosen, sort_keys=True)
     digest = hashlib.sha256(text.encode()).hexdigest()
     record = folder / _RECORD

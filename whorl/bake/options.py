@@ -5,6 +5,7 @@ from typing import Annotated, Any, Literal, NamedTuple, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from whorl.bake.sheet import SheetOptions
 from whorl.effect.described import whole
 from whorl.effect.document import MOST_VARIANTS, Turn
 from whorl.refused import Refused
@@ -40,8 +41,9 @@ VIDEOS: dict[Video, Kept] = {
 class BakeOptions(BaseModel):
     """Sides in pixels; frames `first` up to but not including `last` (the whole turn by default).
 
-    With `variants`, by id or name, each of them is made; without, the levers stand as they do.
-    `pattern` names the frames; it knows #### (the frame), {name}, {frame} and {phase}.
+    With `sheet`, the frames are laid on one picture too. With `variants`, by id or name, each of them is made;
+    without, the levers stand as they do. `pattern` names the frames; it knows #### (the frame), {name}, {frame} and
+    {phase}.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True, strict=True)
@@ -53,13 +55,14 @@ class BakeOptions(BaseModel):
     transparent: bool = False
     stills: list[Still] = ["png"]
     videos: list[Video] = []
+    sheet: SheetOptions | None = None
     variants: Annotated[list[Annotated[str, Field(max_length=120)]], Field(max_length=MOST_VARIANTS)] = []
     pattern: Annotated[str, Field(min_length=1, max_length=120)] = "{name}-####"
 
     @model_validator(mode="after")
     def _makes_something(self) -> Self:
-        if not self.stills and not self.videos:
-            raise Refused("choose frames, a video, or both")
+        if not self.stills and not self.videos and not self.sheet:
+            raise Refused("choose frames, a video or a sheet")
         names(self.pattern, "effect", Turn(seconds=2.0, fps=1))
         return self
 

@@ -1210,6 +1210,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Measures Of Sheet
+         * @description How a sheet of so many frames is laid out.
+         */
+        post: operations["measures_of_sheet_api_sheet_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bakes/{id}": {
         parameters: {
             query?: never;
@@ -1442,8 +1462,9 @@ export interface components {
          * BakeOptions
          * @description Sides in pixels; frames `first` up to but not including `last` (the whole turn by default).
          *
-         *     With `variants`, by id or name, each of them is made; without, the levers stand as they do.
-         *     `pattern` names the frames; it knows #### (the frame), {name}, {frame} and {phase}.
+         *     With `sheet`, the frames are laid on one picture too. With `variants`, by id or name, each of them is made;
+         *     without, the levers stand as they do. `pattern` names the frames; it knows #### (the frame), {name}, {frame} and
+         *     {phase}.
          */
         BakeOptions: {
             /**
@@ -1482,6 +1503,7 @@ export interface components {
              * @default []
              */
             videos: ("webm" | "mp4" | "gif" | "webp")[];
+            sheet?: components["schemas"]["SheetOptions"] | null;
             /**
              * Variants
              * @default []
@@ -3034,6 +3056,27 @@ export interface components {
             place: string;
             /** Value */
             value: boolean | number | number[] | string;
+        };
+        /**
+         * Grid
+         * @description A sheet's measures in pixels: of all of it, of a frame, of its edge; and how many stand beside and below.
+         */
+        Grid: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Cell */
+            cell: [
+                number,
+                number
+            ];
+            /** Padding */
+            padding: number;
+            /** Columns */
+            columns: number;
+            /** Rows */
+            rows: number;
         };
         /**
          * GripInfo
@@ -4959,6 +5002,67 @@ export interface components {
             words: string;
             /** Close */
             close: ("flat" | "above") | number;
+        };
+        /**
+         * SheetOptions
+         * @description How frames are laid out: so many columns (0: as many as make the smallest square power of two), with `padding`
+         *     pixels of each frame's own edge round it, every nth frame, alpha premultiplied in linear light or straight.
+         */
+        SheetOptions: {
+            /**
+             * Kind
+             * @description What it is written as.
+             * @default png
+             * @enum {string}
+             */
+            kind: "png" | "exr";
+            /**
+             * Columns
+             * @description Frames beside one another; 0 makes a square power of two.
+             * @default 0
+             */
+            columns: number;
+            /**
+             * Padding
+             * @description Its own edge goes on round each frame.
+             * @default 2
+             */
+            padding: number;
+            /**
+             * Every
+             * @description Every so many frames one is taken.
+             * @default 1
+             */
+            every: number;
+            /**
+             * Premultiplied
+             * @description Colour is multiplied by alpha, in linear light.
+             * @default false
+             */
+            premultiplied: boolean;
+        };
+        /**
+         * SheetRequest
+         * @description Frames of a turn, and how they are to be baked.
+         */
+        SheetRequest: {
+            /** Frames */
+            frames: number;
+            /**
+             * @default {
+             *       "width": 512,
+             *       "height": 512,
+             *       "first": 0,
+             *       "transparent": false,
+             *       "stills": [
+             *         "png"
+             *       ],
+             *       "videos": [],
+             *       "variants": [],
+             *       "pattern": "{name}-####"
+             *     }
+             */
+            options: components["schemas"]["BakeOptions"];
         };
         /**
          * ShelfEffect
@@ -12338,6 +12442,102 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BakeJob"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    measures_of_sheet_api_sheet_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Grid"];
                 };
             };
             /** @description Bad Request */

@@ -1,15 +1,22 @@
 import { Box, Button, Flex, Input, Link, Progress, Text } from "@chakra-ui/react";
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
 import { fieldsOf, stills as kindsOfStill, videos as kindsOfVideo, paramOf } from "../api/catalogue";
 import { answered, type BakeJob, client, type Schema } from "../api/client";
 import { NumberControl } from "../bead/number";
 import { useEditor } from "../document/editor";
 import { Framed } from "../framed";
 import { SmallPicture } from "../painter/small-picture";
+import { Pick } from "../pick";
 import type { Loop } from "../stage/drawing";
 
 type Options = Schema["BakeOptions"];
+type SheetOptions = Schema["SheetOptions"];
+/** What the file beside a sheet says, as far as playing it goes. */
+type SheetTold = {
+  turn: { fps: number };
+  frames: { x: number; y: number; width: number; height: number }[];
+};
 
 /** Frames and videos of the turn: what to make, how far it is, and the files. */
 export function BakeDialog({ open, loop, onClose }: { open: boolean; loop: Loop; onClose: () => void }) {
@@ -43,6 +50,7 @@ function Inside({ loop }: { loop: Loop }) {
   const known = useEditor((s) => s.document.variants);
   const [variants, setVariants] = useState<string[]>([]);
   const [transparent, setTransparent] = useState(false);
+  const [sheet, setSheet] = useState<SheetOptions | null>(null);
   const [pattern, setPattern] = useState(begins<string>("pattern"));
   const [refused, setRefused] = useState("");
   const queries = useQueryClient();
@@ -53,14 +61,14 @@ function Inside({ loop }: { loop: Loop }) {
   const start = async () => {
     setRefused("");
     try {
-      const options = { width, height, first, last, transparent, stills, videos, variants, pattern };
+      const options = { width, height, first, last, transparent, stills, videos, sheet, variants, pattern };
       await answered(client.POST("/api/bakes", { body: { effect: id, options } }));
       await queries.invalidateQueries({ queryKey: ["bakes", id] });
     } catch (e) {
       setRefused(e instanceof Error ? e.message : String(e));
     }
   };
-  const nothing = stills.length === 0 && videos.length === 0;
+  const nothing = stills.length === 0 && videos.length === 0 && !sheet;
   const side = (name: "width" | "height", value: number, set: (n: number) => void) => (
     <NumberControl narrow whole label={`bake ${name}`} value={value} {...rangeOf(name)} onChange={set} />
   );
@@ -135,6 +143,8 @@ function Inside({ loop }: { loop: Loop }) {
             borderColor="line"
           />,
         )}
+        {row("sheet", <SheetRow sheet={sheet} onChange={setSheet} />)}
+        {sheet && <Measures options={{ width, height, first, last, sheet }} frames={frames} />}
         {row("videos", <Kinds kinds={kindsOfVideo()} chosen={videos} onChange={setVideos} />)}
         {known.length > 0 &&
           row(
@@ -158,7 +168,7 @@ function Inside({ loop }: { loop: Loop }) {
             {saving === "saved" ? "Bake" : "Saving first …"}
           </Button>
           {faulty && <Text color="coral">The effect has faults; mend them first.</Text>}
-          {!faulty && nothing && <Text color="coral">Choose frames, a video, or both.</Text>}
+          {!faulty && nothing && <Text color="coral">Choose frames, a video or a sheet.</Text>}
           {!faulty && !nothing && (
             <Text color="mist">
               {variants.length > 1 && `${variants.length} × `}
@@ -198,6 +208,129 @@ const rangeOf = (name: string) => {
   const { soft, hard } = paramOf("BakeOptions", name);
   return { soft, hard };
 };
+
+/** Whether frames are laid on one picture, and how. */
+function SheetRow({
+  sheet,
+  onChange,
+}: {
+  sheet: SheetOptions | null;
+  onChange: (sheet: SheetOptions | null) => void;
+}) {
+  const fields = fieldsOf("SheetOptions");
+  const fresh = Object.fromEntries(fields.map((f) => [f.name, f.fresh])) as unknown as SheetOptions;
+  const number = (name: "columns" | "padding" | "every", words: string) => {
+    const { soft, hard } = paramOf("SheetOptions", name);
+    return (
+      <Flex align="center" gap="1" title={paramOf("SheetOptions", name).words}>
+        <Text color="mist">{words}</Text>
+        <NumberControl
+          narrow
+          whole
+          label={`sheet ${name}`}
+          value={sheet![name]}
+          soft={soft}
+          hard={hard}
+          onChange={(x) => onChange({ ...sheet!, [name]: x })}
+        />
+      </Flex>
+    );
+  };
+  return (
+    <Flex gap="3" wrap="wrap" align="center">
+      <label className="check">
+        <input
+          type="checkbox"
+          checked={sheet !== null}
+          onChange={(e) => onChange(e.target.checked ? fresh : null)}
+        />{" "}
+        frames in a grid
+      </label>
+      {sheet && (
+        <>
+          <Pick
+            label="sheet as"
+            value={sheet.kind}
+            options={fields.find((f) => f.name === "kind")!.options.map((o) => o.value)}
+            onChange={(v) => onChange({ ...sheet, kind: v as SheetOptions["kind"] })}
+          />
+          {number("columns", "columns")}
+          {number("padding", "edge")}
+          {number("every", "every")}
+          <label className="check" title={fields.find((f) => f.name === "premultiplied")!.words}>
+            <input
+              type="checkbox"
+              checked={sheet.premultiplied}
+              onChange={(e) => onChange({ ...sheet, premultiplied: e.target.checked })}
+            />{" "}
+            premultiplied
+          </label>
+        </>
+      )}
+    </Flex>
+  );
+}
+
+/** How large a sheet becomes, as the core reckons it. */
+function Measures({ options, frames }: { options: Partial<Options>; frames: number }) {
+  const got = useQuery({
+    queryKey: ["sheet", frames, options],
+    gcTime: 0,
+    retry: false,
+    placeholderData: keepPreviousData,
+    queryFn: () => answered(client.POST("/api/sheet", { body: { frames, options: options as Options } })),
+  });
+  return (
+    <Text pl="6.75rem" color={got.error ? "coral" : "mist"} data-testid="sheet-measures">
+      {got.error
+        ? got.error.message
+        : got.data &&
+          `${got.data.columns} × ${got.data.rows} frames on ${got.data.width} × ${got.data.height} pixels`}
+    </Text>
+  );
+}
+
+/** A sheet that was baked, played by stepping from frame to frame. */
+function Played({ id, file }: { id: string; file: string }) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  useEffect(() => {
+    let over = false;
+    let timer: number | undefined;
+    const play = async () => {
+      const base = `/api/bakes/${id}/files/`;
+      const told = (await (await fetch(base + file.replace(/\.png$/, ".json"))).json()) as SheetTold;
+      const image = new Image();
+      image.src = base + file;
+      await image.decode();
+      const size = 72;
+      const [first] = told.frames;
+      const scale = size / Math.max(first.width, first.height);
+      const draw = canvas.current?.getContext("2d");
+      if (!draw || over) return;
+      let n = 0;
+      timer = window.setInterval(() => {
+        const { x, y, width, height } = told.frames[n++ % told.frames.length];
+        draw.clearRect(0, 0, size, size);
+        draw.drawImage(image, x, y, width, height, 0, 0, width * scale, height * scale);
+      }, 1000 / told.turn.fps);
+    };
+    void play().catch(() => undefined);
+    return () => {
+      over = true;
+      window.clearInterval(timer);
+    };
+  }, [id, file]);
+  return (
+    <canvas
+      ref={canvas}
+      width={72}
+      height={72}
+      role="img"
+      aria-label={`${file}, played`}
+      style={{ background: "#3a3a3a", borderRadius: 4 }}
+    />
+  );
+}
 
 /** Which kinds of file are made. */
 function Kinds<T extends string>({
@@ -243,6 +376,7 @@ function Job({ job, onGone }: { job: BakeJob; onGone: () => void }) {
   }, [job.id, job.state]);
   const part = now.total ? (now.done / now.total) * 100 : 0;
   const videos = now.files.filter((f) => kindsOfVideo().some(({ kind }) => f.endsWith(`.${kind}`)));
+  const sheets = now.files.filter((f) => /-sheet\.(png|exr)$/.test(f));
   return (
     <Box py="2" data-testid="bake-job" data-state={now.state}>
       <Flex align="center" gap="3">
@@ -283,6 +417,14 @@ function Job({ job, onGone }: { job: BakeJob; onGone: () => void }) {
       )}
       {now.state === "done" && (
         <Flex gap="4" wrap="wrap" mt="1">
+          {sheets.map((f) => (
+            <Flex key={f} direction="column" align="center">
+              {f.endsWith(".png") && <Played id={now.id} file={f} />}
+              <Link href={`/api/bakes/${now.id}/files/${f}`} color="glass" download>
+                {f}
+              </Link>
+            </Flex>
+          ))}
           {videos.map((f) => (
             <Link key={f} href={`/api/bakes/${now.id}/files/${f}`} color="glass" download>
               {f}

@@ -382,6 +382,26 @@ def maps(
                 print(path)
 
 
+@app.command()
+def page(
+    file: File,
+    out: Out,
+    variant: Chosen = None,
+    lever: Turned = None,
+) -> None:
+    """One HTML file that plays the effect with its levers and variants, without any network."""
+    from whorl.bake.page import write_page
+
+    with told():
+        _ending(out, (".html",))
+        effect = _turned(_read(file), variant, lever)
+        with working():
+            made = write_page(effect, out)
+        print(out)
+        if made.left:
+            print(f"left out, since another program would be needed: {', '.join(made.left)}", file=sys.stderr)
+
+
 def _range(frames: str | None) -> tuple[int, int | None]:
     if frames is None:
         return 0, None

@@ -111,14 +111,14 @@ def test_the_surface_composites_otherwise_and_says_what_cannot_act(page: Page, s
     show(page, "Surface")
     panel = page.get_by_test_id("panel-surface")
     before = steady(page)
-    panel.get_by_label("composite").select_option("solid")
+    panel.get_by_label("composite", exact=True).select_option("solid")
     expect(panel).to_contain_text("opacity does nothing here: it acts on a cut-away surface")
     solid = steady(page)
     assert np.abs(solid - before).mean() > 2
     panel.get_by_role("button", name="make it cut away").click()
     expect(panel).not_to_contain_text("opacity does nothing")
     differs(page, solid, 0.5)
-    panel.get_by_label("sides").select_option("front")
+    panel.get_by_label("sides", exact=True).select_option("front")
     settled(page)
     surface = document(page, server, id)["surface"]
     assert surface["composite"] == "cut away" and surface["sides"] == "front"
@@ -258,7 +258,7 @@ def test_a_strand_feeds_roughness_as_gloss_and_a_wrong_one_is_told(page: Page, s
     held = steady(page)
     panel.get_by_label("Add a strand to metallic").click()
     page.locator("[role=menuitem][data-value=plates]").click()
-    panel.get_by_label("lighting").select_option("self-lit")
+    panel.get_by_label("lighting", exact=True).select_option("self-lit")
     expect(panel).to_contain_text("metallic does nothing here: it acts on a lit surface")
     panel.get_by_role("button", name="make it lit").first.click()
     panel.get_by_label("Add a strand to normal").click()

@@ -184,7 +184,7 @@ def test_keys_stay_with_the_control_that_has_the_focus(page: Page, server):
     fresh(page, server)
     playing = page.get_by_test_id("play").get_attribute("aria-label")
     press(page, "mist-noise")
-    box = page.get_by_label("distorted")
+    box = page.get_by_label("distorted", exact=True)
     box.focus()
     page.keyboard.press("Space")
     expect(box).to_be_checked()

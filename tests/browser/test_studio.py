@@ -497,3 +497,32 @@ def test_keys_are_shown_and_an_effect_that_is_not_there_says_so(page: Page, serv
     expect(page.get_by_test_id("bead-mist-turn")).to_have_attribute("data-selected", "true")
     page.goto(f"{server.address}/effect/no-such-effect")
     expect(page.get_by_text("There is no such effect")).to_be_visible()
+
+
+def test_a_sheet_is_baked_and_played_and_a_page_and_maps_are_had(page: Page, server):
+    id = fresh(page, server)
+    page.get_by_test_id("bake-button").click()
+    dialog = page.get_by_test_id("bake-dialog")
+    for side in ("width", "height"):
+        dialog.get_by_label(f"bake {side}").fill("48")
+        dialog.get_by_label(f"bake {side}").press("Enter")
+    dialog.get_by_label("WebM").uncheck()
+    dialog.get_by_label("PNG", exact=True).uncheck()
+    expect(dialog.get_by_text("Choose frames, a video or a sheet.")).to_be_visible()
+    dialog.get_by_label("frames in a grid").check()
+    expect(dialog.get_by_test_id("sheet-measures")).to_have_text("19 × 6 frames on 1024 × 1024 pixels")
+    dialog.get_by_label("sheet every").fill("4")
+    dialog.get_by_label("sheet every").press("Enter")
+    expect(dialog.get_by_test_id("sheet-measures")).to_have_text("9 × 3 frames on 512 × 512 pixels")
+    dialog.get_by_test_id("start-bake").click()
+    played = dialog.get_by_role("img", name=re.compile("-sheet.png, played"))
+    expect(played).to_be_visible()
+    # It is stepped through: pictures of it differ.
+    first = played.screenshot()
+    deadline = time.monotonic() + 20
+    while played.screenshot() == first:
+        assert time.monotonic() < deadline, "the sheet is not played"
+    for name, ending in (("a page that plays it", ".html"), ("maps of its channels", "-maps.zip")):
+        with page.expect_download() as got:
+            dialog.get_by_role("link", name=name).click()
+        assert got.value.suggested_filename == f"{id}{ending}"

@@ -44,7 +44,8 @@ class Grid(BaseModel):
 
     width: int
     height: int
-    cell: tuple[int, int]
+    cell_width: int
+    cell_height: int
     padding: int
     columns: int
     rows: int
@@ -52,7 +53,7 @@ class Grid(BaseModel):
     def at(self, n: int) -> tuple[int, int]:
         """The upper left pixel of the nth frame, row by row from the top."""
         row, column = divmod(n, self.columns)
-        w, h = (s + 2 * self.padding for s in self.cell)
+        w, h = self.cell_width + 2 * self.padding, self.cell_height + 2 * self.padding
         return column * w + self.padding, row * h + self.padding
 
 
@@ -80,7 +81,13 @@ def grid(count: int, width: int, height: int, options: SheetOptions) -> Grid:
         words = f"{count} frames of {width} × {height} make a sheet of {sides[0]} × {sides[1]}"
         raise Refused(f"{words}; up to {most} pixels a side are written. Take every second, or smaller ones")
     return Grid(
-        width=sides[0], height=sides[1], cell=(width, height), padding=options.padding, columns=columns, rows=rows
+        width=sides[0],
+        height=sides[1],
+        cell_width=width,
+        cell_height=height,
+        padding=options.padding,
+        columns=columns,
+        rows=rows,
     )
 
 
@@ -150,7 +157,7 @@ def _encoded(x: NDArray[Any]) -> NDArray[Any]:
 
 def described(effect: Effect, numbers: Sequence[int], place: Grid, options: SheetOptions, name: str) -> dict[str, Any]:
     """What the JSON beside a sheet says; UV run from the lower left, pixels from the upper left."""
-    turn, (w, h) = effect.turn, place.cell
+    turn, w, h = effect.turn, place.cell_width, place.cell_height
     frames = []
     for n, f in enumerate(numbers):
         x, y = place.at(n)

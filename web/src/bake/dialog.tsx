@@ -155,6 +155,7 @@ function Inside({ loop }: { loop: Loop }) {
               onChange={setVariants}
             />,
           )}
+        {row("at once", <AtOnce id={id} />)}
         <Flex align="center" gap="4" mt="3">
           <Button
             rounded="full"
@@ -208,6 +209,23 @@ const rangeOf = (name: string) => {
   const { soft, hard } = paramOf("BakeOptions", name);
   return { soft, hard };
 };
+
+/** What is made while one waits: a page that plays it, and maps of its channels. */
+function AtOnce({ id }: { id: string }) {
+  const [over, setOver] = useState("shape");
+  return (
+    <Flex gap="4" wrap="wrap" align="center">
+      <Link href={`/api/effects/${id}/page.html`} color="glass" download>
+        a page that plays it
+      </Link>
+      <Link href={`/api/effects/${id}/maps.zip?over=${over}`} color="glass" download>
+        maps of its channels
+      </Link>
+      <Text color="mist">over</Text>
+      <Pick label="Maps over" value={over} options={["shape", "tile"]} onChange={setOver} />
+    </Flex>
+  );
+}
 
 /** Whether frames are laid on one picture, and how. */
 function SheetRow({

@@ -1,0 +1,244 @@
+"""One HTML file that plays an effect with its levers: no network, no other file."""
+
+import base64
+import hashlib
+import html
+import json
+import re
+import struct
+import zlib
+from dataclasses import dataclass
+from pathlib import Path
+from string import Template
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from whorl import page
+from whorl.bake.whole import whole
+from whorl.effect import Effect, write_text
+from whorl.effect.document import Lever
+from whorl.effect.levers import held, standing
+from whorl.images import library
+from whorl.images.library import NotKept
+from whorl.plan.build import Planned, build
+from whorl.plan.print.compiled import compiled, measured
+from whorl.refused import Refused
+from whorl.shapes.mesh import Mesh
+from whorl.stage import filters
+
+#: What of a program the player takes.
+_PROGRAM = ("vertex", "fragment", "backdrop", "back", "raised", "direction", "far", "layer")
+_ATTRIBUTES = {
+    "position": "positions",
+    "normal": "normals",
+    "uv": "uvs",
+    "along_u": "gradients",
+    "along_v": "gradients",
+    "together": "together",
+    "shared_normal": "shared_normals",
+}
+
+
+@dataclass(frozen=True)
+class Made:
+    """A page, what of the effect's front it does not carry, what is coarser, and its bytes without pictures."""
+
+    text: str
+    left: list[str]
+    coarser: str
+    bare: int
+
+
+#: What a page comes to at the most, as long as a coarser shape helps, in bytes without its pictures.
+MOST_BYTES = 300_000
+
+
+def page_of(effect: Effect) -> Made:
+    """The page of an effect, of a coarser shape where it would be too long. Raises BadEffect, and Refused where a
+    picture of it is not kept here."""
+    taken = effect
+    while True:
+        made = _page(taken, effect)
+        finer = taken.stage.subdivision
+        if made.bare <= MOST_BYTES or finer == 0:
+            return made
+        taken = taken.model_copy(update={"stage": taken.stage.model_copy(update={"subdivision": finer - 1})})
+
+
+def _page(effect: Effect, meant: Effect) -> Made:
+    plan = build(effect)
+    made = compiled(plan)
+    left = [x.name for x in effect.levers if not x.private and not _carried(x, effect)]
+    numbers = bytearray()
+    data: dict[str, Any] = {
+        "name": effect.name,
+        "turn": {
+            "seconds": effect.turn.seconds,
+            "frames": made["frames"],
+            "steps": made["steps"],
+            "looping": made["looping"],
+        },
+        "sides": effect.surface.sides,
+        "stage": {"camera": _camera(effect), "size": effect.stage.size},
+        "finish": {
+            "threshold": effect.stage.bloom.threshold,
+            "exposure": effect.stage.exposure,
+            "strength": effect.stage.bloom.strength / effect.stage.bloom.radius,
+            "bare": 0,
+        },
+        "program": {name: made[name] for name in _PROGRAM}
+        | {"passes": filters.described(filters.finish(effect.stage)), "uniforms": _uniforms(plan, made)},
+        "levers": [_lever(x) for x in effect.levers if not x.private and _carried(x, effect)],
+        "variants": [{"name": v.name, "holds": _holds(effect, v)} for v in effect.variants],
+        "mesh": _packed(effect.stage.mesh_of(), made, numbers),
+    }
+    data["pictures"] = pictures = _pictures(made, numbers)
+    text = json.dumps(data, separators=(",", ":")).encode()
+    # Floats and halves of what follows begin at a multiple of four.
+    text += b" " * (-len(text) % 4)
+    packed = zlib.compress(struct.pack("<I", len(text)) + text + bytes(numbers), 9)
+    coarser = ""
+    if effect is not meant:
+        fine, here = (len(e.stage.mesh_of().positions) for e in (meant, effect))
+        coarser = f"the shape has {here} vertices instead of {fine}"
+    told = f" Left out, since another program would be needed: {', '.join(left)}." if left else ""
+    filled = Template(page.frame()).substitute(
+        name=html.escape(effect.name),
+        notes=html.escape(effect.notes),
+        state=hashlib.sha256(write_text(meant).encode()).hexdigest()[:16],
+        left=html.escape(told + (f" To be short, {coarser}." if coarser else "")),
+        data=base64.b64encode(packed).decode(),
+        player=page.player(),
+    )
+    shown = sum(2 * 4 * p["wide"] * p["high"] for p in pictures)
+    return Made(filled, left, coarser, len(filled) - shown)
+
+
+def write_page(effect: Effect, out: Path) -> Made:
+    """Writes the page of an effect."""
+    made = page_of(effect)
+    with whole(out) as part:
+        part.write_text(made.text, encoding="utf-8")
+    return made
+
+
+def _camera(effect: Effect) -> dict[str, Any]:
+    orbit = effect.stage.camera
+    return {n: getattr(orbit, n) for n in ("yaw", "pitch", "distance", "view", "target")}
+
+
+def _carried(lever: Lever, effect: Effect) -> bool:
+    """Whether turning a lever changes numbers alone; and a place has no control there."""
+    if lever.kind in ("choice", "place"):
+        return False
+    return not any(s.sounds_with == lever.id for s in effect.strands)
+
+
+def _lever(lever: Lever) -> dict[str, Any]:
+    names = ("id", "name", "kind", "group", "note", "unit", "least", "most", "whole")
+    return {n: getattr(lever, n) for n in names} | {"value": standing(lever)}
+
+
+def _holds(effect: Effect, variant: Any) -> dict[str, Any]:
+    carried = {x.id for x in effect.levers if not x.private and _carried(x, effect)}
+    return {id: value for id, value in held(effect, variant).items() if id in carried}
+
+
+_LEVER = re.compile(r"levers/([^/]+)/(?:value|colour|on)")
+
+
+def _uniforms(plan: Planned, made: dict[str, Any]) -> list[dict[str, Any]]:
+    """Numbers and rows with as many digits as single floats tell apart."""
+    found = measured(plan)
+    out = []
+    for u in made["uniforms"]:
+        rows = found.get(u["place"]) or u["rows"]
+        one: dict[str, Any] = {"name": u["name"], "value": [_short(x) for x in u["value"]]}
+        if rows:
+            one["rows"] = [[_short(x) for x in row] for row in rows]
+        if lever := _LEVER.fullmatch(u["place"]):
+            one["lever"] = lever[1]
+        out.append(one)
+    return out
+
+
+def _short(x: float) -> float:
+    return float(f"{x:.8g}")
+
+
+# --- shape and pictures ------------------------------------------------------------------
+
+
+def _packed(mesh: Mesh, made: dict[str, Any], numbers: bytearray) -> dict[str, Any]:
+    """A mesh in 16 bits a number, column by column as differences, which pack well."""
+    texts = made["vertex"] + (made["raised"]["vertex"] if made["raised"] else "")
+    attributes = []
+    for name, field in _ATTRIBUTES.items():
+        if not re.search(rf"\bin \w+ {name};", texts):
+            continue
+        values = np.asarray(getattr(mesh, field))
+        if field == "gradients":
+            values = values[0 if name == "along_u" else 1]
+        columns = []
+        for k in range(values.shape[1]):
+            column = values[:, k].astype(np.float64)
+            ends = _ends(column)
+            steps = 4095 if field in _COARSE else 65535
+            if ends == _AS_THEY_ARE:
+                steps = 65535
+            columns.append({"from": len(numbers), "ends": ends, "steps": steps})
+            numbers += _differences(column, ends, steps)
+        attributes.append({"name": name, "columns": columns})
+    index = len(numbers)
+    # Corner by corner, as differences from triangle to triangle.
+    corners = mesh.triangles.astype(np.int64)
+    before = np.concatenate([np.zeros((1, 3), np.int64), corners[:-1]])
+    way = ((corners - before) & 0xFFFFFFFF).T.ravel()
+    numbers += np.concatenate([(way >> (8 * k)) & 0xFF for k in range(4)]).astype(np.uint8).tobytes()
+    numbers += b"\0" * (-len(numbers) % 4)
+    return {
+        "vertices": len(mesh.positions),
+        "triangles": len(mesh.triangles),
+        "low": [float(x) for x in mesh.low],
+        "size": [float(x) for x in mesh.size],
+        "attributes": attributes,
+        "index": index,
+    }
+
+
+#: Whole numbers, that stand for themselves; and what a few digits are enough for.
+_AS_THEY_ARE = [0.0, 65535.0]
+_COARSE = ("normals", "gradients", "shared_normals")
+
+
+def _ends(column: NDArray[np.float64]) -> list[float]:
+    """The values that 0 and 65,535 stand for; whole numbers stand for themselves."""
+    if (column == np.round(column)).all() and column.min() >= 0 and column.max() <= 65535:
+        return _AS_THEY_ARE
+    low, high = float(column.min()), float(column.max())
+    return [low, high if high > low else low + 1.0]
+
+
+def _differences(column: NDArray[np.float64], ends: list[float], most: int) -> bytes:
+    low, high = ends
+    whole_numbers = np.round((column - low) / (high - low) * most).astype(np.int64)
+    before = np.concatenate([[0], whole_numbers[:-1]])
+    steps = (whole_numbers - before) & 0xFFFF
+    return np.concatenate([steps & 0xFF, steps >> 8]).astype(np.uint8).tobytes()
+
+
+def _pictures(made: dict[str, Any], numbers: bytearray) -> list[dict[str, Any]]:
+    out = []
+    for p in made["pictures"]:
+        try:
+            sheet = library.sheet(p["hash"], p["srgb"])
+        except NotKept:
+            raise Refused("a picture of the effect is not kept here; open the bundle that carries it") from None
+        laid = sheet.image.pixels
+        told = {"name": p["name"], "wide": laid.shape[1], "high": laid.shape[0], "size": [float(x) for x in sheet.size]}
+        out.append(told | {"from": len(numbers)})
+        numbers += laid.astype("<f2").tobytes()
+        numbers += b"\0" * (-len(numbers) % 4)
+    return out

@@ -10,7 +10,8 @@ import type { Loop } from "../stage/drawing";
 import { useRoom } from "../studio/room";
 import { BeadMenu } from "./bead-menu";
 import { Finder, type Place } from "./finder";
-import { enter, openSplices, SpliceDialogs, SplicedHead } from "./splices";
+import { enter, SplicedHead } from "./spliced";
+import { openSplices, SpliceDialogs } from "./splices";
 import { StrandRow } from "./strand-row";
 
 /** Has a strand stand behind the last of a splice, as one of it. */

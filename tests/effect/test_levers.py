@@ -454,3 +454,20 @@ def test_variants_deals_and_ways_between_hold_choices():
     assert applied(effect, second).strands[1].beads[2].settings["mode"] == effect.levers[0].options[5].name
     seen = {d[id] for d in (d for seed in range(20) for d in dealt(effect, seed))}
     assert seen <= set(map(float, range(12))) and len(seen) > 3
+
+
+STEPS = st.sampled_from(
+    ["strands", "a", "b", "noise", "scale", "blend", "mode", "surface", "emission", "0", "levers", ""]
+)
+PLACES = st.lists(STEPS | st.text(max_size=4), max_size=6).map("/".join)
+VALUES = st.booleans() | st.floats(-1e6, 1e6) | st.text(max_size=8) | st.lists(st.floats(0, 9), min_size=1, max_size=3)
+
+
+@given(st.lists(st.tuples(PLACES, VALUES), max_size=4))
+def test_whatever_a_choice_would_set_is_set_or_passed_over(given_):
+    puts = [{"place": place, "value": value} for place, value in given_]
+    lever = {"id": "c", "name": "C", "kind": "choice", "options": [{"name": "a"}, {"name": "b", "puts": puts}]}
+    effect = read({**blended().model_dump(mode="json"), "levers": [lever]})
+    made = set_to(effect, {"c": 1.0})
+    assert made.levers == () or made.levers[0].chosen in (0, 1)
+    assert [p.place for p in puts_of(effect, {"c": 1.0})][0] == "levers/c/chosen"

@@ -220,6 +220,32 @@ def test_what_was_changed_here_stays_and_the_rest_is_as_the_origin_is():
     assert again.effect.strands == got.effect.strands
 
 
+@pytest.mark.parametrize("base", ["", "nonsense", "[1]", '[{"id": "x"}]', '{"a": NaN}', "[" * 5000])
+def test_what_it_remembers_may_be_anything(base):
+    first = cut(sheet(), ["mist", "mask"], "Mask")
+    host, own = put(sheet(), first, {}, "mask")
+    lost = host.model_copy(update={"splices": (host.splices[0].model_copy(update={"base": base}),)})
+    assert build(renewed(lost, own, first).effect)
+
+
+IDS = st.dictionaries(
+    st.sampled_from(["strands/mist", "strands/mask", "inlets/mist", "levers/x", "nothing"]),
+    st.sampled_from(["mist", "mask", "mist/noise", "mist/uv", "", "NOT AN ID", "gone"]) | st.text(max_size=8),
+)
+
+
+@given(IDS)
+@settings(max_examples=60)
+def test_whatever_is_called_how_it_is_renewed_or_told(ids):
+    first = cut(sheet(), ["mask"], "Mask")
+    host, own = put(sheet(), first, {}, "mask")
+    host = host.model_copy(update={"splices": (host.splices[0].model_copy(update={"ids": ids}),)})
+    try:
+        assert renewed(host, own, first).effect
+    except Refused:
+        return
+
+
 def test_beads_that_were_added_or_taken_away_here_stay_so():
     first = cut(sheet(), ["mist", "mask"], "Mask")
     host, own = put(sheet(), first, {}, "mask")

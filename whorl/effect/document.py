@@ -1,6 +1,6 @@
 """The effect document: what a `*.whorl.json` file holds."""
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -276,9 +276,7 @@ class Spliced(Model):
     ids: Annotated[dict[str, Annotated[str, Field(max_length=90)]], Field(max_length=500)] = part(
         {}, "What is called how here.", structural="never"
     )
-    base: Annotated[tuple[dict[str, Any], ...], Field(max_length=200)] = part(
-        (), "Its strands as they came.", structural="never"
-    )
+    base: Annotated[str, Field(max_length=2_000_000)] = text("", "Its strands as they came, as JSON.")
 
 
 class Effect(Model):

@@ -322,7 +322,7 @@ def put(
         origin=origin,
         digest=digest(splice) if origin else "",
         ids=ids.known,
-        base=tuple(s.model_dump(mode="json", exclude_defaults=True) for s in strands),
+        base=_remembered(strands),
     )
     update = {
         **brought,
@@ -451,6 +451,19 @@ def _surface(effect: Effect, splice: Splice, ids: Ids) -> Surface:
 # --- bringing up to date ------------------------------------------------------------------
 
 
+def _remembered(strands: list[Strand]) -> str:
+    """Strands as text: nothing walks it, and nothing in it can be wrong for anyone but `_as_they_came`."""
+    return json.dumps([s.model_dump(mode="json", exclude_defaults=True) for s in strands], separators=(",", ":"))
+
+
+def _as_they_came(known: Spliced) -> dict[str, Strand]:
+    """The strands of a splice as they came, by their ids here; nothing where that cannot be read any more."""
+    try:
+        return {s.id: s for s in map(Strand.model_validate, json.loads(known.base or "[]"))}
+    except (ValueError, TypeError, RecursionError):
+        return {}
+
+
 @dataclass(frozen=True)
 class Renewed:
     """An effect whose splice is as its origin is now, and how many values that were changed here were kept."""
@@ -464,7 +477,15 @@ def renewed(effect: Effect, id: str, splice: Splice) -> Renewed:
 
     New inlets are joined by name, or bring what stands in for them. Raises Refused.
     """
-    known = _spliced(effect, id)
+    try:
+        return _renewed(effect, _spliced(effect, id), splice)
+    except ValidationError:
+        words = "what this splice remembers of its origin cannot be used any more; take it apart and put it in again"
+        raise Refused(words) from None
+
+
+def _renewed(effect: Effect, known: Spliced, splice: Splice) -> Renewed:
+    id = known.id
     ids = Ids(dict(known.ids))
     there = {s.id for s in effect.strands}
     # What went away here comes again under a name that is free.
@@ -475,7 +496,7 @@ def renewed(effect: Effect, id: str, splice: Splice) -> Renewed:
     fresh_ones = (f for f in fits(effect, splice) if not ids.of("inlets", f.strand) and not ids.of("strands", f.strand))
     _join(effect, splice, joins | {f.strand: f.best for f in fresh_ones if f.best}, ids)
     fresh, brought = _placed(effect, splice, ids, id)
-    base = {s["id"]: Strand.model_validate(s) for s in known.base}
+    base = _as_they_came(known)
     here = {s.id: s for s in effect.strands if s.of == id}
     merge = _Merge()
     merged = [merge.strand(base.get(s.id), here.get(s.id), s) for s in fresh]
@@ -495,7 +516,7 @@ def renewed(effect: Effect, id: str, splice: Splice) -> Renewed:
         update={
             "digest": digest(splice),
             "ids": ids.known,
-            "base": tuple(s.model_dump(mode="json", exclude_defaults=True) for s in fresh),
+            "base": _remembered(fresh),
         }
     )
     splices = tuple(now if s.id == id else s for s in effect.splices)

@@ -5379,12 +5379,10 @@ export interface components {
             };
             /**
              * Base
-             * @description Its strands as they came.
-             * @default []
+             * @description Its strands as they came, as JSON.
+             * @default
              */
-            base: {
-                [key: string]: unknown;
-            }[];
+            base: string;
         };
         /**
          * SplicedIn

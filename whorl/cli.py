@@ -269,6 +269,7 @@ def bake(
         str, typer.Option(help="File names: #### is the frame; {name}, {frame:04d}, {phase}.")
     ] = "{name}-####",
     still: Annotated[list[str] | None, typer.Option(help="png or exr; may be given again.")] = None,
+    bits: Annotated[int, typer.Option(help="Bits a channel of a PNG: 8 or 16.")] = 8,
     only_video: Annotated[bool, typer.Option(help="Keep no frames.")] = False,
     variant: Annotated[
         list[str] | None,
@@ -296,6 +297,7 @@ def bake(
                 "transparent": transparent,
                 "pattern": pattern,
                 "variants": variants,
+                "bits": bits,
                 "stills": [] if only_video else still or ["png"],
             }
         )

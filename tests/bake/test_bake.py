@@ -11,6 +11,7 @@ import pytest
 from PIL import Image
 
 from tests.documents import bead, effect, strand
+from whorl import demo
 from whorl.bake.bake import Cancelled, bake
 from whorl.bake.options import BakeOptions, named, upgraded
 from whorl.bake.options import names as all_names
@@ -238,3 +239,18 @@ def test_the_last_frame_of_a_turn_that_plays_once_is_phase_1_byte_for_byte(tmp_p
     looping = bake(small(), tmp_path / "again", options(videos=["gif"]))
     with Image.open(looping[-1]) as gif:
         assert gif.info["loop"] == 0
+
+
+def test_frames_of_sixteen_bits_hold_what_the_picture_does(tmp_path):
+    """Read by another library, each channel is as near as 16 bits can be."""
+    gate = demo.demo("fog-gate")
+    options = BakeOptions(width=48, height=32, last=1, bits=16)
+    (path,) = bake(gate, tmp_path, options)
+    with av.open(str(path)) as file:
+        frame = next(file.decode(video=0))
+    assert "48" in frame.format.name
+    read = frame.to_ndarray(format="rgb48le").astype(float) / 65535
+    made = np.clip(np.moveaxis(picture(build(gate), 0.0, 48, 32)[:3], 0, -1), 0, 1)
+    assert read.shape == made.shape and np.abs(read - made).max() < 1.01 / 65535 * 2
+    # More than eight bits tell apart.
+    assert len(np.unique((read * 65535).round())) > 400

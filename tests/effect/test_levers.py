@@ -470,4 +470,26 @@ def test_whatever_a_choice_would_set_is_set_or_passed_over(given_):
     effect = read({**blended().model_dump(mode="json"), "levers": [lever]})
     made = set_to(effect, {"c": 1.0})
     assert made.levers == () or made.levers[0].chosen in (0, 1)
-    assert [p.place for p in puts_of(effect, {"c": 1.0})][0] == "levers/c/chosen"
+    assert next(p.place for p in puts_of(effect, {"c": 1.0})) == "levers/c/chosen"
+
+
+def test_tints_and_colours_of_the_surface_are_colours_of_levers():
+    def lit(tint, absorbed):
+        entry = {"strand": "s", "tint": tint, "gain": 2.0}
+        clear = {"composite": "see-through", "body": "filled", "opacity": 0.0, "absorbed": absorbed}
+        surface = {**clear, "channels": {"emission": [entry]}}
+        return read(data(strand("s", bead("uv"), bead("noise")), surface=surface, stage={"shape": "ball"}))
+
+    own = lit([0.9, 0.3, 0.1], [0.2, 0.8, 0.5])
+    made = own
+    for place in ("surface/emission/0/tint", "surface/absorbed"):
+        made = with_lever(made, place)
+    assert [x.kind for x in made.levers] == ["colour", "colour"]
+    np.testing.assert_allclose(phases_of(made, 0.0)[0], phases_of(own, 0.0)[0], atol=1e-6)
+    first, second = made.levers
+    turned = set_to(made, {first.id: (0.1, 0.2, 1.5), second.id: (0.9, 0.1, 0.1)})
+    wanted = lit([0.1, 0.2, 1.5], [0.9, 0.1, 0.1])
+    np.testing.assert_allclose(phases_of(turned, 0.0)[0], phases_of(wanted, 0.0)[0], atol=1e-6)
+    assert {r.place for r in references(made) if r.kind == "lever"} == {"surface/emission/0/tint", "surface/absorbed"}
+    back = bare(turned)
+    assert back.surface.channels.emission[0].tint == (0.1, 0.2, 1.5) and back.surface.absorbed == (0.9, 0.1, 0.1)

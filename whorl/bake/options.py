@@ -27,7 +27,7 @@ class Kept(NamedTuple):
 
 
 STILLS: dict[Still, Kept] = {
-    "png": Kept("PNG", "as it is seen: 8 bits, sRGB"),
+    "png": Kept("PNG", "as it is seen: 8 or 16 bits, sRGB"),
     "exr": Kept("EXR", "its light before bloom and tone mapping: 32 bits, linear"),
 }
 VIDEOS: dict[Video, Kept] = {
@@ -41,9 +41,9 @@ VIDEOS: dict[Video, Kept] = {
 class BakeOptions(BaseModel):
     """Sides in pixels; frames `first` up to but not including `last` (the whole turn by default).
 
-    With `sheet`, the frames are laid on one picture too. With `variants`, by id or name, each of them is made;
-    without, the levers stand as they do. `pattern` names the frames; it knows #### (the frame), {name}, {frame} and
-    {phase}.
+    A PNG has 8 or 16 `bits` a channel. With `sheet`, the frames are laid on one picture too. With `variants`, by id
+    or name, each of them is made; without, the levers stand as they do. `pattern` names the frames; it knows ####
+    (the frame), {name}, {frame} and {phase}.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True, strict=True)
@@ -54,6 +54,7 @@ class BakeOptions(BaseModel):
     last: Annotated[int | None, Field(ge=1)] = None
     transparent: bool = False
     stills: list[Still] = ["png"]
+    bits: Literal[8, 16] = 8
     videos: list[Video] = []
     sheet: SheetOptions | None = None
     variants: Annotated[list[Annotated[str, Field(max_length=120)]], Field(max_length=MOST_VARIANTS)] = []

@@ -5,7 +5,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from whorl.effect.described import Condition, Need, choice, linear, number, part, switch
-from whorl.effect.value import Colour, Id, Model, Value
+from whorl.effect.value import Id, Model, Value
 
 LIT = Condition("a lit surface", "make it lit", (Need("surface/lighting", ("lit",)),))
 CUT_AWAY = Condition("a cut-away surface", "make it cut away", (Need("surface/composite", ("cut away",)),))
@@ -36,7 +36,7 @@ class Entry(Model):
 
     strand: Id
     bead: Id | None = None
-    tint: Colour = linear((1.0, 1.0, 1.0), "The colour it is multiplied by.")
+    tint: Value = linear((1.0, 1.0, 1.0), "The colour it is multiplied by.")
     gain: Value = number(1.0, "How bright it is; over 1 it glows.", (0, 8), (0, 1000))
 
 
@@ -98,7 +98,7 @@ class Second(Model):
             ),
         ),
     )
-    front: Colour = linear((0.3, 1.0, 0.72), "The colour of the glow between the two surfaces.", label="front's colour")
+    front: Value = linear((0.3, 1.0, 0.72), "The colour of the glow between the two surfaces.", label="front's colour")
     front_gain: Value = number(0.0, "How bright the front glows.", (0, 8), (0, 1000))
     front_width: Value = number(0.5, "How much of the passage glows.", (0.05, 1), (0.01, 1))
     channels: Channels = part(Channels(), silent=True, only=OF_SECOND)
@@ -174,11 +174,11 @@ class Surface(Model):
     refraction: Value = number(
         1.0, "How much it bends what lies behind: 1 nothing, water 1.33.", (1, 1.8), (1, 4), acts=(CLEAR,)
     )
-    absorbed: Colour = linear((1.0, 1.0, 1.0), "The colour white takes on behind it.", acts=(CLEAR,))
+    absorbed: Value = linear((1.0, 1.0, 1.0), "The colour white takes on behind it.", acts=(CLEAR,))
     absorbed_at: Value = number(
         1.0, "The depth where that colour is seen.", (0.1, 4), (0.001, 1000), "units", acts=(CLEAR,)
     )
-    milk: Colour = linear((0.8, 0.9, 1.0), "The colour of its milkiness.", acts=(CLEAR,))
+    milk: Value = linear((0.8, 0.9, 1.0), "The colour of its milkiness.", acts=(CLEAR,))
     scattering: Value = number(0.0, "How much each unit of way veils.", (0, 3), (0, 1000), acts=(CLEAR,))
     background: Value = number(1.0, "Multiplies what is seen through it.", (0, 2), (0, 1000), acts=(CLEAR,))
     film: Value = number(

@@ -1502,9 +1502,9 @@ export interface components {
          * BakeOptions
          * @description Sides in pixels; frames `first` up to but not including `last` (the whole turn by default).
          *
-         *     With `sheet`, the frames are laid on one picture too. With `variants`, by id or name, each of them is made;
-         *     without, the levers stand as they do. `pattern` names the frames; it knows #### (the frame), {name}, {frame} and
-         *     {phase}.
+         *     A PNG has 8 or 16 `bits` a channel. With `sheet`, the frames are laid on one picture too. With `variants`, by id
+         *     or name, each of them is made; without, the levers stand as they do. `pattern` names the frames; it knows ####
+         *     (the frame), {name}, {frame} and {phase}.
          */
         BakeOptions: {
             /**
@@ -1538,6 +1538,12 @@ export interface components {
              *     ]
              */
             stills: ("png" | "exr")[];
+            /**
+             * Bits
+             * @default 8
+             * @enum {integer}
+             */
+            bits: 8 | 16;
             /**
              * Videos
              * @default []
@@ -1574,6 +1580,7 @@ export interface components {
              *       "stills": [
              *         "png"
              *       ],
+             *       "bits": 8,
              *       "videos": [],
              *       "variants": [],
              *       "pattern": "{name}-####"
@@ -2772,7 +2779,7 @@ export interface components {
              *       1
              *     ]
              */
-            tint: number[];
+            tint: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Gain
              * @description How bright it is; over 1 it glows.
@@ -4970,7 +4977,7 @@ export interface components {
              *       0.72
              *     ]
              */
-            front: number[];
+            front: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Front Gain
              * @description How bright the front glows.
@@ -5096,6 +5103,7 @@ export interface components {
              *       "stills": [
              *         "png"
              *       ],
+             *       "bits": 8,
              *       "videos": [],
              *       "variants": [],
              *       "pattern": "{name}-####"
@@ -5905,7 +5913,7 @@ export interface components {
              *       1
              *     ]
              */
-            absorbed: number[];
+            absorbed: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Absorbed At
              * @description The depth where that colour is seen.
@@ -5921,7 +5929,7 @@ export interface components {
              *       1
              *     ]
              */
-            milk: number[];
+            milk: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Scattering
              * @description How much each unit of way veils.

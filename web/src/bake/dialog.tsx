@@ -50,6 +50,7 @@ function Inside({ loop }: { loop: Loop }) {
   const known = useEditor((s) => s.document.variants);
   const [variants, setVariants] = useState<string[]>([]);
   const [transparent, setTransparent] = useState(false);
+  const [bits, setBits] = useState<Options["bits"]>(8);
   const [sheet, setSheet] = useState<SheetOptions | null>(null);
   const [pattern, setPattern] = useState(begins<string>("pattern"));
   const [refused, setRefused] = useState("");
@@ -61,7 +62,19 @@ function Inside({ loop }: { loop: Loop }) {
   const start = async () => {
     setRefused("");
     try {
-      const options = { width, height, first, last, transparent, stills, videos, sheet, variants, pattern };
+      const options = {
+        width,
+        height,
+        first,
+        last,
+        transparent,
+        stills,
+        bits,
+        videos,
+        sheet,
+        variants,
+        pattern,
+      };
       await answered(client.POST("/api/bakes", { body: { effect: id, options } }));
       await queries.invalidateQueries({ queryKey: ["bakes", id] });
     } catch (e) {
@@ -130,7 +143,23 @@ function Inside({ loop }: { loop: Loop }) {
             transparent
           </label>,
         )}
-        {row("stills", <Kinds kinds={kindsOfStill()} chosen={stills} onChange={setStills} />)}
+        {row(
+          "stills",
+          <>
+            <Kinds kinds={kindsOfStill()} chosen={stills} onChange={setStills} />
+            {stills.includes("png") && (
+              <>
+                <Pick
+                  label="Bits of a PNG"
+                  value={String(bits)}
+                  options={["8", "16"]}
+                  onChange={(v) => setBits(Number(v) as Options["bits"])}
+                />
+                <Text color="mist">bits</Text>
+              </>
+            )}
+          </>,
+        )}
         {row(
           "file names",
           <Input

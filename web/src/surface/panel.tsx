@@ -5,10 +5,13 @@ import type { Effect, Entry } from "../api/client";
 import { hexOf, linearOf } from "../bead/colour";
 import { ParamRow } from "../bead/param";
 import { edit, holdBriefly, useEditor } from "../document/editor";
+import { isLevered, numbersOf, paramAt, putAt } from "../document/place";
 import { acts, fresh, listsOf, partAt } from "../document/tree";
 import { FieldRow, fieldOf, Idle, useFields } from "../field";
 import { focusSoon } from "../focus";
+import { present, publish } from "../front/levered";
 import { SmallPicture } from "../painter/small-picture";
+import { Pick } from "../pick";
 import type { Loop } from "../stage/drawing";
 
 /** Fields that stand with the channel they belong to, not in the column of the surface's own. */
@@ -206,13 +209,13 @@ function ChannelRows({ place, holder, channel, loop }: Half & { loop: Loop }) {
               <Box flex="1" minW="0">
                 <ParamRow unnamed narrow place={`${at}/gain`} source={loop.source} />
               </Box>
-              {tinted && (
+              {tinted && !isLevered(entry.tint) && (
                 <input
                   type="color"
                   className="swatch"
                   aria-label={`Tint of ${strand?.name}`}
                   title="Tint"
-                  value={hexOf(entry.tint)}
+                  value={hexOf(numbersOf(entry.tint, paramAt(useEditor.getState().document, `${at}/tint`)!))}
                   onChange={(e) => {
                     holdBriefly();
                     edit((d) => {
@@ -221,6 +224,7 @@ function ChannelRows({ place, holder, channel, loop }: Half & { loop: Loop }) {
                   }}
                 />
               )}
+              {tinted && <TintLever place={`${at}/tint`} value={entry.tint} name={strand?.name ?? ""} />}
               <IconButton
                 aria-label={`Take ${strand?.name} off ${channel.label}${ofSecond(place)}`}
                 size="2xs"
@@ -240,5 +244,30 @@ function ChannelRows({ place, holder, channel, loop }: Half & { loop: Loop }) {
         );
       })}
     </Box>
+  );
+}
+
+const OWN = "own tint";
+const NEW = "a new lever";
+
+/** Whether a tint is its own, or the colour of a lever. */
+function TintLever({ place, value, name }: { place: string; value: unknown; name: string }) {
+  const levers = useEditor((s) => s.document.levers);
+  const colours = levers.filter((x) => x.kind === "colour");
+  const by = isLevered(value) ? colours.find((x) => x.id === value.lever)?.name : undefined;
+  const choose = async (to: string) => {
+    const lever = colours.find((x) => x.name === to)?.id ?? null;
+    if (to !== OWN) return publish(place, lever);
+    if (!isLevered(value)) return;
+    const now = await present(value.lever, place);
+    edit((d) => putAt(d, place, now));
+  };
+  return (
+    <Pick
+      label={`Whose colour the tint of ${name} is`}
+      value={by ?? OWN}
+      options={[OWN, ...colours.map((x) => x.name), NEW]}
+      onChange={(to) => void choose(to)}
+    />
   );
 }

@@ -283,3 +283,25 @@ def test_levers_are_put_in_order_by_dragging(page: Page, server):
     levers = document(page, server, id)["levers"]
     assert [x["name"] for x in levers][:3] == ["Opening", "Hue", "Raggedness"]
     assert levers[1]["group"] == levers[2]["group"] == "gate"
+
+
+def test_a_tint_is_the_colour_of_a_lever(page: Page, server):
+    id = fresh(page, server, "fog-gate")
+    before = steady(page)
+    page.get_by_role("tab", name="Surface").click()
+    pick = page.get_by_label("Whose colour the tint of Veil is")
+    pick.select_option("a new lever")
+    expect(page.get_by_label("Tint of Veil", exact=True)).to_have_count(0)
+    settled(page)
+    lever = next(x for x in document(page, server, id)["levers"] if x["name"].endswith("tint"))
+    same(page, before, 0.3)
+    panel = front(page)
+    swatch = panel.get_by_test_id(f"lever-{lever['id']}").locator("input[type=color]")
+    swatch.fill("#ff2200")
+    differs(page, before, 1.0)
+    page.get_by_role("tab", name="Surface").click()
+    pick.select_option("own tint")
+    expect(page.get_by_label("Tint of Veil", exact=True)).to_be_visible()
+    settled(page)
+    entry = document(page, server, id)["surface"]["channels"]["emission"][0]
+    assert entry["tint"][0] > 0.9 > 0.2 > entry["tint"][2]

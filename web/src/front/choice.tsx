@@ -6,7 +6,6 @@ import { NumberControl } from "../bead/number";
 import { inPeoplesWords } from "../document/edit";
 import { edit, useEditor } from "../document/editor";
 import { beadAt, isFeed, isLevered, isMotion, paramAt, putAt, valueAt } from "../document/place";
-import { Pick } from "../pick";
 import { publish } from "./levered";
 
 type Lever = Effect["levers"][number];
@@ -206,12 +205,17 @@ export function PublishSetting({ place, label }: { place: string; label: string 
     );
   return (
     <>
-      <Pick
-        label={`Publish ${label}`}
-        value="publish …"
-        options={["publish …", NEW, ...known.map(([, name]) => name)]}
-        onChange={(v) => v !== "publish …" && go(v)}
-      />
+      <select
+        className="plain-select small publish"
+        aria-label={`Publish ${label}`}
+        value=""
+        onChange={(e) => e.target.value && go(e.target.value)}
+      >
+        <option value="">publish …</option>
+        {[NEW, ...known.map(([, name]) => name)].map((name) => (
+          <option key={name}>{name}</option>
+        ))}
+      </select>
       {wrong && (
         <Text color="coral" role="alert">
           {wrong}

@@ -18,10 +18,14 @@ def main() -> None:
         found.append({"document": effect.model_dump(mode="json"), "found": places})
     ends = (0.0, 4.0, -1.0, 7.5, -0.5, 6.0)
     made = [
-        {"given": [x, *ends], "ease": ease, "whole": whole, "made": levered(x, *ends, ease, whole)}
+        {"given": [x, *ends], "way": way, "made": levered(x, *ends, ease, whole)}
         for x in (-3.0, 0.0, 0.4, 1.0, 2.6, 4.0, 9.0)
-        for ease in (EVEN, EASED)
-        for whole in (AS_IT_IS, WHOLE)
+        for way, ease, whole in (
+            ("linear", EVEN, AS_IT_IS),
+            ("linear whole", EVEN, WHOLE),
+            ("eased", EASED, AS_IT_IS),
+            ("eased whole", EASED, WHOLE),
+        )
     ]
     out = Path(__file__).parents[1] / "build" / "catalogue.json"
     out.parent.mkdir(exist_ok=True)

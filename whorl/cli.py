@@ -297,7 +297,7 @@ def bake(
                 "transparent": transparent,
                 "pattern": pattern,
                 "variants": variants,
-                "bits": bits,
+                "depth": f"{bits} bits",
                 "stills": [] if only_video else still or ["png"],
             }
         )

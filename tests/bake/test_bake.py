@@ -244,7 +244,7 @@ def test_the_last_frame_of_a_turn_that_plays_once_is_phase_1_byte_for_byte(tmp_p
 def test_frames_of_sixteen_bits_hold_what_the_picture_does(tmp_path):
     """Read by another library, each channel is as near as 16 bits can be."""
     gate = demo.demo("fog-gate")
-    options = BakeOptions(width=48, height=32, last=1, bits=16)
+    options = BakeOptions(width=48, height=32, last=1, depth="16 bits")
     (path,) = bake(gate, tmp_path, options)
     with av.open(str(path)) as file:
         frame = next(file.decode(video=0))

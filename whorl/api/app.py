@@ -67,8 +67,8 @@ def create_app(
 
 def levers_text() -> str:
     """What a lever makes of a number, for a page that has to know it: by whether it is eased, and whole."""
-    ways = [(ease, whole) for ease in (fields.EVEN, fields.EASED) for whole in (fields.AS_IT_IS, fields.WHOLE)]
-    fixed = {f"{ease} {whole}": (("ease", ease), ("whole", whole)) for ease, whole in ways}
+    eases, wholes = {"linear": fields.EVEN, "eased": fields.EASED}, {"": fields.AS_IT_IS, " whole": fields.WHOLE}
+    fixed = {e + w: (("ease", eases[e]), ("whole", wholes[w])) for e in eases for w in wholes}
     rows = [f'  "{key}": {name_of(fields.levered, given)},' for key, given in fixed.items()]
     head = "/** Made by ./run types from whorl/fields/levers.py: what a lever makes of a number. */\n"
     body = script_of((fields.levered, given) for given in fixed.values())

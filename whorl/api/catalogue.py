@@ -6,6 +6,7 @@ from typing import Any
 from fastapi import APIRouter
 
 from whorl.api import models as m
+from whorl.bake.maps import MapsOptions
 from whorl.bake.options import STILLS, VIDEOS, BakeOptions
 from whorl.bake.sheet import SheetOptions
 from whorl.beads.catalogue import described, described_param
@@ -31,7 +32,12 @@ def _catalogue() -> m.Catalogue:
     return m.Catalogue.model_validate(
         {
             "beads": described(),
-            "parts": tree() | {"BakeOptions": of_part(BakeOptions), "SheetOptions": of_part(SheetOptions)},
+            "parts": tree()
+            | {
+                "BakeOptions": of_part(BakeOptions),
+                "SheetOptions": of_part(SheetOptions),
+                "MapsOptions": of_part(MapsOptions),
+            },
             "defaults": Effect(name="default"),
             "motions": motions(),
             "stages": READY,

@@ -791,7 +791,8 @@ class PortInfo(BaseModel):
 class KnownAddress(BaseModel):
     """An address that something came to: the newest of it, how often it comes, seconds since, what it moves.
 
-    The trace is of the last ten seconds: how many seconds ago, and the number that came.
+    The trace is of the last ten seconds: how many seconds ago, and the number that came; the span is what a lever that
+    is tied to it would go by.
     """
 
     address: str
@@ -800,6 +801,7 @@ class KnownAddress(BaseModel):
     silent: float
     moves: list[str]
     trace: list[tuple[float, float]]
+    span: tuple[float, float]
 
 
 class Struck(BaseModel):

@@ -1,8 +1,6 @@
 """Routes of the shelf: effects and their revisions."""
 
-import io
 import tempfile
-import zipfile
 from pathlib import Path
 from typing import Annotated, Literal
 
@@ -13,6 +11,7 @@ from starlette.concurrency import run_in_threadpool
 from whorl import starters
 from whorl.api import models as m
 from whorl.api.stores import Space, Store
+from whorl.api.zipping import zipped
 from whorl.bake.maps import SIDE, MapsOptions, write_maps
 from whorl.bundle import files_of, read_file, write_bundle
 from whorl.effect import Effect, read, write_text
@@ -164,12 +163,9 @@ def maps(
     with tempfile.TemporaryDirectory() as folder:
         options = MapsOptions(size=size, over=over, green=green, kind=kind)
         made = write_maps(store.get(id).effect, Path(folder), options)
-        out = io.BytesIO()
-        with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as z:
-            for path in made:
-                z.write(path, path.name)
+        packed = b"".join(zipped(Path(folder), [path.name for path in made]))
     headers = {"Content-Disposition": f'attachment; filename="{id}-maps.zip"'}
-    return Response(out.getvalue(), media_type="application/zip", headers=headers)
+    return Response(packed, media_type="application/zip", headers=headers)
 
 
 @routes.get("/effects/{id}/export")

@@ -140,7 +140,6 @@ class Line:
         self._lock = threading.Lock()
         self._newest: dict[str, tuple[Message, float]] = {}
         self._strikes: deque[tuple[Message, float]] = deque(maxlen=64)
-        self._moves: dict[str, list[str]] = {}
         self._called = False
         self._said: dict[str, Any] = {}
         self._table = 0.0
@@ -196,7 +195,6 @@ class Line:
         now = time.monotonic()
         if asked.use is not None:
             effect = read({k: v for k, v in asked.use.items() if k in PARTS})
-            self._moves.clear()
             if self.follower is None:
                 self.follower = Follower(effect)
             else:
@@ -222,8 +220,7 @@ class Line:
             came = self._came()
             if self.follower and self.follows:
                 for message, at in came:
-                    if self._moves_of(message.address):
-                        self.follower.take(message, at)
+                    self.follower.take(message, at)
             await self._tell_state(now)
             if self.watches and now - self._table >= TABLE:
                 self._table = now
@@ -265,15 +262,6 @@ class Line:
             uv = ((0.0, 0.0),) * len(strikes)
         return [m.Struck(position=s.position, strength=s.strength, uv=uv[i]) for i, s in enumerate(strikes)]
 
-    def _moves_of(self, address: str) -> list[str]:
-        if self.follower is None:
-            return []
-        if address not in self._moves:
-            if len(self._moves) > 4 * MOST_KNOWN:
-                self._moves.clear()
-            self._moves[address] = self.follower.moves(address)
-        return self._moves[address]
-
     def _known(self, now: float) -> list[m.KnownAddress]:
         with self.port.held() as heard:
             return [
@@ -282,7 +270,8 @@ class Line:
                     arguments=list(known.newest.arguments),
                     rate=known.rate(now),
                     silent=now - known.at,
-                    moves=self._moves_of(address),
+                    moves=self.follower.moves(address) if self.follower else [],
+                    span=known.span(),
                     trace=known.trace(now),
                 )
                 for address, known in sorted(heard.known.items())

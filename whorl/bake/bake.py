@@ -165,7 +165,7 @@ def _frames(
         if "exr" in needed:
             save_exr(np.moveaxis(scene, 0, -1), paths[f].with_suffix(".exr"))
         if "png" in needed:
-            save_png(finished(plan, scene), paths[f], options.transparent, options.bits)
+            save_png(finished(plan, scene), paths[f], options.transparent, 16 if options.depth == "16 bits" else 8)
         return f
 
     # The first alone, so that its kernels are compiled once.

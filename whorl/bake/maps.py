@@ -1,6 +1,5 @@
 """Maps: each channel of a surface over UV, on its shape or tiling, packed as wanted, with a JSON beside them."""
 
-import hashlib
 import json
 import re
 from collections.abc import Callable
@@ -16,9 +15,11 @@ from pydantic import BaseModel, ConfigDict
 from whorl.bake.options import slug
 from whorl.bake.still import save_exr
 from whorl.bake.whole import whole
-from whorl.effect import Effect, write_text
+from whorl.effect import Effect
 from whorl.effect.described import choice
 from whorl.effect.described import whole as whole_number
+from whorl.effect.read import state_of
+from whorl.images import srgb
 from whorl.plan.build import Planned, build
 from whorl.plan.run.evaluate import evaluate
 from whorl.refused import Refused
@@ -211,7 +212,7 @@ def write_maps(
         "version": 1,
         "made by": "Whorl",
         "effect": effect.name,
-        "state": hashlib.sha256(write_text(effect).encode()).hexdigest()[:16],
+        "state": state_of(effect),
         "phase": phase,
         "size": options.size,
         "over": options.over if options.over == "tile" else f"the UV of the shape: {effect.stage.shape}",
@@ -255,9 +256,7 @@ def _shown(values: Floats, channel: Channel, options: MapsOptions) -> Floats:
     if options.kind == "exr":
         return values
     if channel.encoding == "sRGB":
-        x = np.clip(values, 0.0, 1.0)
-        made = np.where(x <= 0.0031308, x * 12.92, 1.055 * x ** (1 / 2.4) - 0.055)
-        return made.astype(np.float32)
+        return srgb.encoded(np.clip(values, 0.0, 1.0)).astype(np.float32)
     return values / np.float32(1000.0) if channel.number == "film" else values
 
 

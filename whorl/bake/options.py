@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal, NamedTuple, Self
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from whorl.bake.sheet import SheetOptions
-from whorl.effect.described import whole
+from whorl.effect.described import choice, whole
 from whorl.effect.document import MOST_VARIANTS, Turn
 from whorl.refused import Refused
 
@@ -41,9 +41,9 @@ VIDEOS: dict[Video, Kept] = {
 class BakeOptions(BaseModel):
     """Sides in pixels; frames `first` up to but not including `last` (the whole turn by default).
 
-    A PNG has 8 or 16 `bits` a channel. With `sheet`, the frames are laid on one picture too. With `variants`, by id
-    or name, each of them is made; without, the levers stand as they do. `pattern` names the frames; it knows ####
-    (the frame), {name}, {frame} and {phase}.
+    A PNG has a `depth` of so many bits a channel. With `sheet`, the frames are laid on one picture too. With
+    `variants`, by id or name, each of them is made; without, the levers stand as they do. `pattern` names the frames;
+    it knows #### (the frame), {name}, {frame} and {phase}.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True, strict=True)
@@ -54,7 +54,9 @@ class BakeOptions(BaseModel):
     last: Annotated[int | None, Field(ge=1)] = None
     transparent: bool = False
     stills: list[Still] = ["png"]
-    bits: Literal[8, 16] = 8
+    depth: Literal["8 bits", "16 bits"] = choice(
+        "8 bits", "How fine a PNG is.", {"8 bits": "as a screen shows it", "16 bits": "for grading"}
+    )
     videos: list[Video] = []
     sheet: SheetOptions | None = None
     variants: Annotated[list[Annotated[str, Field(max_length=120)]], Field(max_length=MOST_VARIANTS)] = []

@@ -1,7 +1,6 @@
 """One HTML file that plays an effect with its levers: no network, no other file."""
 
 import base64
-import hashlib
 import html
 import json
 import re
@@ -17,9 +16,10 @@ from numpy.typing import NDArray
 
 from whorl import page
 from whorl.bake.whole import whole
-from whorl.effect import Effect, write_text
-from whorl.effect.document import Lever
+from whorl.effect import Effect
+from whorl.effect.document import HOLDS, Lever, Variant
 from whorl.effect.levers import held, standing
+from whorl.effect.read import state_of
 from whorl.images import library
 from whorl.images.library import NotKept
 from whorl.plan.build import Planned, build
@@ -107,7 +107,7 @@ def _page(effect: Effect, meant: Effect) -> Made:
     filled = Template(page.frame()).substitute(
         name=html.escape(effect.name),
         notes=html.escape(effect.notes),
-        state=hashlib.sha256(write_text(meant).encode()).hexdigest()[:16],
+        state=state_of(meant),
         left=html.escape(told + (f" To be short, {coarser}." if coarser else "")),
         data=base64.b64encode(packed).decode(),
         player=page.player(),
@@ -141,12 +141,12 @@ def _lever(lever: Lever) -> dict[str, Any]:
     return {n: getattr(lever, n) for n in names} | {"value": standing(lever)}
 
 
-def _holds(effect: Effect, variant: Any) -> dict[str, Any]:
+def _holds(effect: Effect, variant: Variant) -> dict[str, Any]:
     carried = {x.id for x in effect.levers if not x.private and _carried(x, effect)}
     return {id: value for id, value in held(effect, variant).items() if id in carried}
 
 
-_LEVER = re.compile(r"levers/([^/]+)/(?:value|colour|on)")
+_LEVER = re.compile(rf"levers/([^/]+)/(?:{'|'.join(stands for stands, _ in HOLDS.values())})")
 
 
 def _uniforms(plan: Planned, made: dict[str, Any]) -> list[dict[str, Any]]:

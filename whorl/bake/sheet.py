@@ -1,6 +1,5 @@
 """A flipbook sheet: the frames of a turn in a grid on one picture, and a JSON beside it that says where each is."""
 
-import hashlib
 import json
 from collections.abc import Callable, Sequence
 from pathlib import Path
@@ -8,14 +7,15 @@ from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image
 from pydantic import BaseModel, ConfigDict
 
 from whorl.bake.still import save_exr
 from whorl.bake.whole import whole
-from whorl.effect import Effect, write_text
+from whorl.effect import Effect
 from whorl.effect.described import choice, switch
 from whorl.effect.described import whole as whole_number
+from whorl.effect.read import state_of
+from whorl.images import srgb
 from whorl.refused import Refused
 
 #: A sheet's longer side, in pixels, by its kind; frames on it; pixels of edge round each frame.
@@ -121,6 +121,8 @@ def lay(
     if options.kind == "exr":
         save_exr(sheet, out)
     else:
+        from PIL import Image
+
         with whole(out) as part:
             Image.fromarray(sheet, "RGBA").save(part, "PNG", compress_level=3)
     beside = out.with_suffix(".json")
@@ -136,23 +138,16 @@ def _read(path: Path, options: SheetOptions) -> NDArray[Any]:
 
         # The channels of the light of a frame, as `save_exr` writes them.
         return np.asarray(OpenEXR.File(str(path.with_suffix(".exr"))).channels()["RGBA"].pixels, np.float32)
+    # Options are read by whoever draws one frame, and loads no more than that needs.
+    from PIL import Image
+
     with Image.open(path.with_suffix(".png")) as image:
         made = np.array(image.convert("RGBA"))
     if options.premultiplied:
         alpha = made[..., 3:].astype(np.float32) / 255
-        light = _decoded(made[..., :3].astype(np.float32) / 255) * alpha
-        made[..., :3] = np.round(_encoded(light) * 255)
+        light = srgb.decoded(made[..., :3].astype(np.float32) / 255) * alpha
+        made[..., :3] = np.round(srgb.encoded(light) * 255)
     return made
-
-
-def _decoded(x: NDArray[Any]) -> NDArray[Any]:
-    """sRGB to linear light (IEC 61966-2-1)."""
-    return np.where(x <= 0.04045, x / 12.92, ((x + 0.055) / 1.055) ** 2.4)
-
-
-def _encoded(x: NDArray[Any]) -> NDArray[Any]:
-    """Linear light to sRGB."""
-    return np.where(x <= 0.0031308, x * 12.92, 1.055 * np.maximum(x, 0.0) ** (1 / 2.4) - 0.055)
 
 
 def described(effect: Effect, numbers: Sequence[int], place: Grid, options: SheetOptions, name: str) -> dict[str, Any]:
@@ -179,7 +174,7 @@ def described(effect: Effect, numbers: Sequence[int], place: Grid, options: Shee
         "version": 1,
         "made by": "Whorl",
         "effect": effect.name,
-        "state": hashlib.sha256(write_text(effect).encode()).hexdigest()[:16],
+        "state": state_of(effect),
         "image": name,
         "width": place.width,
         "height": place.height,

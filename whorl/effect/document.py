@@ -202,7 +202,7 @@ class Beacon(Model):
 MOST_HITS = 16
 
 
-#: What is asked of people where hits are made, a turn is retimed, and signals are played and kept; no document has it.
+#: What is asked of people where hits are made, a turn is retimed, splices are scaled, signals played and kept.
 ASKED = {
     "count": Param(
         "count", "How many are scattered.", (5.0,), (1, 16), (1, MOST_HITS), "hits", whole=True, moves=False
@@ -229,6 +229,9 @@ ASKED = {
         "% of a slider",
         label="within",
         moves=False,
+    ),
+    "times": Param(
+        "times", "How many times as large a splice is made.", (1.0,), (0.25, 4), (0.001, 1000), "×", moves=False
     ),
     "night": Param("night", "Which night is played.", (1.0,), (1, 99), (0, 2**31 - 1), whole=True, moves=False),
     "pace": Param("pace", "How fast the night passes.", (1.0,), (0.25, 4), (0.05, 20), "×", moves=False),

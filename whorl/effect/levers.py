@@ -30,13 +30,12 @@ from whorl.effect.document import (
 from whorl.effect.strands import Bead
 from whorl.effect.value import MOTIONS, Amount, Drift, Levered, Value
 from whorl.fields import levers as fields
+from whorl.fields.levers import MOST_ROUNDS
 from whorl.refused import Refused
 from whorl.shade import Vec3
 
 #: Variants that are dealt at once.
 DEALT = 8
-#: Rounds a turn that a speed may be, at the most.
-MOST_ROUNDS = 10000.0
 
 
 def param_of(lever: Lever) -> Param:

@@ -57,6 +57,8 @@ class Reference:
     id: str
     bead: str | None = None
     gone: Gone = "default"
+    #: Whether it is a motion that follows a number there, and not a strand that feeds one.
+    follows: bool = False
 
 
 def references(effect: Effect) -> list[Reference]:
@@ -102,7 +104,7 @@ def _followed(place: str, motion: Any) -> Iterator[Reference]:
         yield from _followed(f"{place}/axes/{i}", axis)
     way = motion.place.split("/") if isinstance(motion, Follow) else []
     if len(way) == 4 and way[0] == "strands":
-        yield Reference(place, "strand", way[1], way[2])
+        yield Reference(place, "strand", way[1], way[2], follows=True)
 
 
 # --- when something acts -----------------------------------------------------------------

@@ -1,5 +1,6 @@
 """From JSON to an effect, with every fault located in plain words."""
 
+import hashlib
 import json
 from typing import Any
 
@@ -62,6 +63,11 @@ def write_text(effect: Effect) -> str:
     data = effect.model_dump(exclude_defaults=True)
     ordered = {"format": effect.format, "version": effect.version, **data}
     return json.dumps(ordered, indent=2, ensure_ascii=False) + "\n"
+
+
+def state_of(effect: Effect) -> str:
+    """What a file made from an effect is known by: another where anything of it is another."""
+    return hashlib.sha256(write_text(effect).encode()).hexdigest()[:16]
 
 
 def problems_of(data: Any, wrong: ValidationError) -> list[Problem]:

@@ -11,7 +11,7 @@ from pydantic import Field, ValidationError
 from whorl.beads.catalogue import CATALOGUE
 from whorl.beads.spec import Signal
 from whorl.effect.described import part, text
-from whorl.effect.document import MOST_LEVERS, MOST_SPLICED, Beacon, Effect, Lever, Spliced
+from whorl.effect.document import ASKED, MOST_LEVERS, MOST_SPLICED, Beacon, Effect, Lever, Spliced
 from whorl.effect.ends import End, ends
 from whorl.effect.places import Reference, references, way_to
 from whorl.effect.problems import BadEffect, Problem
@@ -127,7 +127,7 @@ def cut(effect: Effect, chosen: Iterable[str], name: str, words: str = "") -> Sp
     # A number that follows another cannot be fed by an inlet, so that other one's strand comes too.
     for r in references(effect):
         way = r.place.split("/")
-        if way[0] == "strands" and way[1] in wanted and _follows(effect, r):
+        if way[0] == "strands" and way[1] in wanted and r.follows:
             wanted.add(r.id)
     strands = [_loose(s, effect) for s in effect.strands if s.id in wanted]
     bare = effect.model_copy(
@@ -183,16 +183,6 @@ def _loose(strand: Strand, effect: Effect) -> Strand:
 _STRUCK = ("hits", "age-of-hit")
 
 
-def _follows(effect: Effect, r: Reference) -> bool:
-    """Whether a reference is a motion that follows a number."""
-    if r.kind != "strand" or r.bead is None:
-        return False
-    data: Any = effect.model_dump(mode="json")
-    for key in way_to(effect, r.place):
-        data = data[key]
-    return isinstance(data, dict) and "motion" in data
-
-
 def _with_their_switches(levers: tuple[Lever, ...], used: set[tuple[Any, str]]) -> tuple[Lever, ...]:
     wanted = {x.id for x in levers if ("lever", x.id) in used}
     wanted |= {x.under for x in levers if x.id in wanted and x.under}
@@ -237,7 +227,7 @@ def _aim(data: Any, effect: Effect, r: Reference, id: str, bead: str | None) -> 
     """Has a reference lead elsewhere, in the plain data of its effect; a bead that it names stays, unless given."""
     way = way_to(effect, r.place)
     here = _held(data, way)
-    if isinstance(here, dict) and "motion" in here:
+    if r.follows:
         _, _, was, number = here["place"].split("/")
         here["place"] = f"strands/{id}/{bead or was}/{number}"
     elif isinstance(here, dict) and r.kind == "strand":
@@ -599,8 +589,9 @@ def scaled(effect: Effect, id: str, times: float) -> Effect:
     beacons that came along are moved. What lies on UV goes with the shape by itself.
     """
     known = _spliced(effect, id)
-    if not 0.001 <= times <= 1000:
-        raise Refused(f"a splice is scaled by 0.001 to 1000 times, not {times:g}")
+    low, high = ASKED["times"].hard
+    if not low <= times <= high:
+        raise Refused(f"a splice is scaled by {low:g} to {high:g} times, not {times:g}")
     strands = tuple(
         s.model_copy(update={"beads": _scaled_beads(s.beads, times)}) if s.of == id else s for s in effect.strands
     )

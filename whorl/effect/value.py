@@ -9,10 +9,11 @@ from typing import Annotated, Any, ClassVar, Literal
 from pydantic import BaseModel, ConfigDict, Discriminator, Field, Tag
 
 from whorl.effect.described import choice, number, still, switch
+from whorl.fields.levers import MOST_ROUNDS
 
 Finite = Annotated[float, Field(allow_inf_nan=False, strict=True)]
 #: How often something goes round, and where it begins.
-Rounds = Annotated[Finite, Field(ge=-10000, le=10000)]
+Rounds = Annotated[Finite, Field(ge=-MOST_ROUNDS, le=MOST_ROUNDS)]
 Numbers = Annotated[tuple[Finite, ...], Field(min_length=1, max_length=3)]
 Amount = Finite | Numbers
 Name = Annotated[str, Field(min_length=1, max_length=120)]
@@ -55,8 +56,8 @@ class Sway(Model):
     motion: Literal["sway"]
     amount: Amount = number(0.1, "How far it goes to each side.", label="sway ±", like="reach")
     base: Amount | None = number(None, "What it sways about.", label="about", like="param")
-    cycles: Rounds = number(1.0, "How often it goes there and back.", (1, 8), (-10000, 10000), "a turn")
-    start: Rounds = number(0.0, "Where in a cycle it begins.", (0, 1), (-10000, 10000), "of a cycle")
+    cycles: Rounds = number(1.0, "How often it goes there and back.", (1, 8), (-MOST_ROUNDS, MOST_ROUNDS), "a turn")
+    start: Rounds = number(0.0, "Where in a cycle it begins.", (0, 1), (-MOST_ROUNDS, MOST_ROUNDS), "of a cycle")
 
 
 Share = Annotated[Finite, Field(ge=0, le=1)]
@@ -73,8 +74,8 @@ class Pulse(Model):
     rise: Share = number(0.15, "How long it rises.", (0, 1), (0, 1), "of a cycle")
     hold: Share = number(0.2, "How long it stays high.", (0, 1), (0, 1), "of a cycle")
     fall: Share = number(0.3, "How long it falls; it rests for what is left.", (0, 1), (0, 1), "of a cycle")
-    cycles: Rounds = number(1.0, "How often it does so.", (1, 8), (-10000, 10000), "a turn")
-    start: Rounds = number(0.0, "Where in a cycle it begins.", (0, 1), (-10000, 10000), "of a cycle")
+    cycles: Rounds = number(1.0, "How often it does so.", (1, 8), (-MOST_ROUNDS, MOST_ROUNDS), "a turn")
+    start: Rounds = number(0.0, "Where in a cycle it begins.", (0, 1), (-MOST_ROUNDS, MOST_ROUNDS), "of a cycle")
     rising: Literal["linear", "eased"] = choice("eased", "How it rises.", EASE)
     falling: Literal["linear", "eased"] = choice("eased", "How it falls.", EASE)
 
@@ -91,7 +92,7 @@ class Flicker(Model):
     )
     roughness: Share = number(0.0, "0 goes smoothly from one value to the next, 1 jumps.", (0, 1), (0, 1))
     seed: Annotated[Finite, Field(ge=0, le=1e6)] = number(1.0, "Which random values.", (0, 100), (0, 1000000))
-    start: Rounds = number(0.0, "How much later it begins.", (0, 1), (-10000, 10000), "of a turn")
+    start: Rounds = number(0.0, "How much later it begins.", (0, 1), (-MOST_ROUNDS, MOST_ROUNDS), "of a turn")
     together: bool = switch(True, "All components take the same way at once.")
 
 
@@ -134,7 +135,7 @@ class Follow(Model):
     told: ClassVar = Told("follows ×{gain}", "about")
     motion: Literal["follow"]
     place: Annotated[str, Field(max_length=200)]
-    delay: Rounds = number(0.1, "How much later.", (0, 0.5), (-10000, 10000), "of a turn")
+    delay: Rounds = number(0.1, "How much later.", (0, 0.5), (-MOST_ROUNDS, MOST_ROUNDS), "of a turn")
     gain: Finite = number(1.0, "How much of it.", (-1, 1), (-100000, 100000))
     about: Amount | None = number(None, "What is added.", like="param")
 

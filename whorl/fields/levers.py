@@ -3,6 +3,8 @@
 from whorl.shade import Fixed, Vec3, clamp, f32, floor, i32, shade
 
 EVEN, EASED = 0, 1
+#: Rounds a turn, at the most.
+MOST_ROUNDS = 10000.0
 AS_IT_IS, WHOLE = 0, 1
 
 
@@ -89,7 +91,7 @@ def drifted(
     >>> drifted(0.5, 0.0, 1.0, 0.0, 4.0, 10.0, 360.0, 0.25, 0.0, 0, 1)
     190.0
     """
-    return base + unit * (levered(x, least, most, low, high, -10000.0, 10000.0, ease, whole) * phase + slip)
+    return base + unit * (levered(x, least, most, low, high, -MOST_ROUNDS, MOST_ROUNDS, ease, whole) * phase + slip)
 
 
 @shade
@@ -107,7 +109,7 @@ def drifted3(
     whole: Fixed[i32],
 ) -> Vec3:
     """The same for three components at once."""
-    rounds = levered3(x, least, most, low, high, -10000.0, 10000.0, ease, whole)
+    rounds = levered3(x, least, most, low, high, -MOST_ROUNDS, MOST_ROUNDS, ease, whole)
     return base + (rounds * phase + slip) * unit
 
 

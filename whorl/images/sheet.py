@@ -6,6 +6,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from whorl.images import srgb
 from whorl.images.decode import Decoded
 from whorl.shade.values import Image
 
@@ -72,8 +73,7 @@ def _linear(image: Decoded, decoded: bool) -> NDArray[np.float16]:
     for first in range(0, image.height, STRIP):
         rows = image.rows(first, first + STRIP)
         if decoded:
-            c = rows[..., :3]
-            rows[..., :3] = np.where(c <= 0.04045, c / 12.92, ((c + 0.055) / 1.055) ** 2.4)
+            rows[..., :3] = srgb.decoded(rows[..., :3])
         out[first : first + STRIP] = rows
     return out
 
@@ -82,8 +82,9 @@ def shown_within(sheet: Sheet, side: int) -> NDArray[np.float32]:
     """The largest level that fits a square, as a screen shows it: (4, height, width), sRGB, opaque."""
     number = next(k for k in range(sheet.size[2] + 1) if max(sheet.place(k)[2:]) <= side)
     linear = np.clip(sheet.level(number)[..., :3].astype(np.float32), 0, 1)
-    encoded = np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055)
-    return np.concatenate([np.moveaxis(encoded, -1, 0), np.ones((1, *linear.shape[:2]))]).astype(np.float32)
+    return np.concatenate([np.moveaxis(srgb.encoded(linear), -1, 0), np.ones((1, *linear.shape[:2]))]).astype(
+        np.float32
+    )
 
 
 def _halved(level: NDArray[np.float16]) -> NDArray[np.float16]:

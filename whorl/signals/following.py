@@ -12,6 +12,8 @@ from whorl.signals.messages import Message, matches
 
 #: Seconds that a change to a variant may take, and hits that wait to be shown.
 LONGEST, MOST_WAITING = 120.0, 64
+#: Addresses whose effect is remembered.
+MOST_ADDRESSES = 1000
 #: A lever this near to where it goes, as a part of the way, is there.
 THERE = 1e-4
 #: What a lever that is addressed by its own name does: at once, and it stays.
@@ -101,11 +103,13 @@ class Follower:
         self.phase: float | None = None
         self.going: Going | None = None
         self.recording: Take | None = None
+        self._moves: dict[str, list[str]] = {}
         self.use(effect)
 
     def use(self, effect: Effect) -> None:
         """Goes on with another state of the effect; levers that are gone are let go."""
         self.effect = effect
+        self._moves.clear()
         self.name = slug(effect.name)
         self.levers = {x.id: x for x in effect.levers}
         ties = {t.id: t for t in effect.ties}
@@ -124,6 +128,13 @@ class Follower:
 
     def moves(self, address: str) -> list[str]:
         """What a message to an address moves: ids of levers, "hit", "phase" or "variant"."""
+        if address not in self._moves:
+            if len(self._moves) >= MOST_ADDRESSES:
+                self._moves.clear()
+            self._moves[address] = self._found(address)
+        return self._moves[address]
+
+    def _found(self, address: str) -> list[str]:
         tied = [t.lever for t in self.effect.ties if matches(address, t.address) and t.lever in self.levers]
         if tied:
             return tied

@@ -34,6 +34,20 @@ class Known:
         first = floor(now * FINENESS) - RATE * FINENESS
         return sum(count for tick, _, count in self.points if tick > first) / RATE
 
+    def span(self) -> tuple[float, float]:
+        """What it seems to go between: 0 and 1, or −1 and 1, where all of the trace lies there; else its own ends.
+
+        >>> known = Known(Message("/a"), 0.0)
+        >>> known.take(Message("/a", (0.4,)), 0.0); known.span()
+        (0.0, 1.0)
+        """
+        values = [value for _, value, _ in self.points] or [0.0]
+        low, high = min(values), max(values)
+        for ends in ((0.0, 1.0), (-1.0, 1.0)):
+            if ends[0] <= low and high <= ends[1]:
+                return ends
+        return (float(f"{low:.4g}"), float(f"{high:.4g}") if high > low else low + 1.0)
+
     def trace(self, now: float) -> list[tuple[float, float]]:
         """How many seconds ago, and the value there."""
         return [(age, value) for tick, value, _ in self.points if (age := now - tick / FINENESS) <= TRACE]

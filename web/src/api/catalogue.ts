@@ -43,6 +43,9 @@ export const asked = (name: string): ParamInfo => known.asked[name];
 export const colourStrength = () => known.strength;
 /** The field in which a lever of a kind stands, and the one that it rests at. */
 export const leverHolds = (kind: string): string[] => known.lever_holds[kind];
+/** All fields in which levers stand, of whatever kind they are. */
+export const leverStands = (): Set<string> =>
+  new Set(Object.values(known.lever_holds).map(([stands]) => stands));
 export const stills = () => known.stills;
 export const videos = () => known.videos;
 /** The bead that goes on from another strand, or from one bead of it. */

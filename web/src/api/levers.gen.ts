@@ -45,8 +45,8 @@ function levered_1_1(x: number, least: number, most: number, low: number, high: 
 }
 
 export const LEVERED = {
-  "0 0": levered_0_0,
-  "0 1": levered_0_1,
-  "1 0": levered_1_0,
-  "1 1": levered_1_1,
+  "linear": levered_0_0,
+  "linear whole": levered_0_1,
+  "eased": levered_1_0,
+  "eased whole": levered_1_1,
 };

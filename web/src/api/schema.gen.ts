@@ -1502,9 +1502,9 @@ export interface components {
          * BakeOptions
          * @description Sides in pixels; frames `first` up to but not including `last` (the whole turn by default).
          *
-         *     A PNG has 8 or 16 `bits` a channel. With `sheet`, the frames are laid on one picture too. With `variants`, by id
-         *     or name, each of them is made; without, the levers stand as they do. `pattern` names the frames; it knows ####
-         *     (the frame), {name}, {frame} and {phase}.
+         *     A PNG has a `depth` of so many bits a channel. With `sheet`, the frames are laid on one picture too. With
+         *     `variants`, by id or name, each of them is made; without, the levers stand as they do. `pattern` names the frames;
+         *     it knows #### (the frame), {name}, {frame} and {phase}.
          */
         BakeOptions: {
             /**
@@ -1539,11 +1539,12 @@ export interface components {
              */
             stills: ("png" | "exr")[];
             /**
-             * Bits
-             * @default 8
-             * @enum {integer}
+             * Depth
+             * @description How fine a PNG is.
+             * @default 8 bits
+             * @enum {string}
              */
-            bits: 8 | 16;
+            depth: "8 bits" | "16 bits";
             /**
              * Videos
              * @default []
@@ -1580,7 +1581,7 @@ export interface components {
              *       "stills": [
              *         "png"
              *       ],
-             *       "bits": 8,
+             *       "depth": "8 bits",
              *       "videos": [],
              *       "variants": [],
              *       "pattern": "{name}-####"
@@ -3317,7 +3318,8 @@ export interface components {
          * KnownAddress
          * @description An address that something came to: the newest of it, how often it comes, seconds since, what it moves.
          *
-         *     The trace is of the last ten seconds: how many seconds ago, and the number that came.
+         *     The trace is of the last ten seconds: how many seconds ago, and the number that came; the span is what a lever that
+         *     is tied to it would go by.
          */
         KnownAddress: {
             /** Address */
@@ -3335,6 +3337,11 @@ export interface components {
                 number,
                 number
             ][];
+            /** Span */
+            span: [
+                number,
+                number
+            ];
         };
         /**
          * Lamp
@@ -5103,7 +5110,7 @@ export interface components {
              *       "stills": [
              *         "png"
              *       ],
-             *       "bits": 8,
+             *       "depth": "8 bits",
              *       "videos": [],
              *       "variants": [],
              *       "pattern": "{name}-####"

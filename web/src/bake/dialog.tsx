@@ -30,6 +30,12 @@ export function BakeDialog({ open, loop, onClose }: { open: boolean; loop: Loop;
 /** What a bake begins with, as the core has it. */
 const begins = <T,>(name: string) => fieldsOf("BakeOptions").find((f) => f.name === name)!.fresh as T;
 
+/** The words of a choice of how something is made. */
+const optionsOf = (part: string, name: string) =>
+  fieldsOf(part)
+    .find((f) => f.name === name)!
+    .options.map((o) => o.value);
+
 function Inside({ loop }: { loop: Loop }) {
   const id = useEditor((s) => s.id);
   const saving = useEditor((s) => s.saving.state);
@@ -50,7 +56,7 @@ function Inside({ loop }: { loop: Loop }) {
   const known = useEditor((s) => s.document.variants);
   const [variants, setVariants] = useState<string[]>([]);
   const [transparent, setTransparent] = useState(false);
-  const [bits, setBits] = useState<Options["bits"]>(8);
+  const [depth, setDepth] = useState(begins<Options["depth"]>("depth"));
   const [sheet, setSheet] = useState<SheetOptions | null>(null);
   const [pattern, setPattern] = useState(begins<string>("pattern"));
   const [refused, setRefused] = useState("");
@@ -69,7 +75,7 @@ function Inside({ loop }: { loop: Loop }) {
         last,
         transparent,
         stills,
-        bits,
+        depth,
         videos,
         sheet,
         variants,
@@ -148,15 +154,12 @@ function Inside({ loop }: { loop: Loop }) {
           <>
             <Kinds kinds={kindsOfStill()} chosen={stills} onChange={setStills} />
             {stills.includes("png") && (
-              <>
-                <Pick
-                  label="Bits of a PNG"
-                  value={String(bits)}
-                  options={["8", "16"]}
-                  onChange={(v) => setBits(Number(v) as Options["bits"])}
-                />
-                <Text color="mist">bits</Text>
-              </>
+              <Pick
+                label="How fine a PNG is"
+                value={depth}
+                options={optionsOf("BakeOptions", "depth")}
+                onChange={(v) => setDepth(v as Options["depth"])}
+              />
             )}
           </>,
         )}
@@ -241,7 +244,7 @@ const rangeOf = (name: string) => {
 
 /** What is made while one waits: a page that plays it, and maps of its channels. */
 function AtOnce({ id }: { id: string }) {
-  const [over, setOver] = useState("shape");
+  const [over, setOver] = useState(optionsOf("MapsOptions", "over")[0]);
   return (
     <Flex gap="4" wrap="wrap" align="center">
       <Link href={`/api/effects/${id}/page.html`} color="glass" download>
@@ -251,7 +254,7 @@ function AtOnce({ id }: { id: string }) {
         maps of its channels
       </Link>
       <Text color="mist">over</Text>
-      <Pick label="Maps over" value={over} options={["shape", "tile"]} onChange={setOver} />
+      <Pick label="Maps over" value={over} options={optionsOf("MapsOptions", "over")} onChange={setOver} />
     </Flex>
   );
 }
@@ -298,7 +301,7 @@ function SheetRow({
           <Pick
             label="sheet as"
             value={sheet.kind}
-            options={fields.find((f) => f.name === "kind")!.options.map((o) => o.value)}
+            options={optionsOf("SheetOptions", "kind")}
             onChange={(v) => onChange({ ...sheet, kind: v as SheetOptions["kind"] })}
           />
           {number("columns", "columns")}

@@ -170,6 +170,9 @@ function keepSelection() {
 const NONE: Finding[] = [];
 export const useFindings = () => useEditor((s) => s.program?.findings ?? NONE);
 
+/** The document as it is sent. */
+export const sent = () => useEditor.getState().document as unknown as Record<string, unknown>;
+
 /** A document made from the one at hand, made anew only when that is another. */
 export function derived(make: (document: Effect) => Effect): () => Effect {
   let from: Effect | null = null;

@@ -77,19 +77,19 @@ export function ChoiceControl({ lever }: { lever: Lever }) {
 
 /** A place as three numbers; its beacon is dragged on the stage, too. */
 export function PlaceControl({ lever }: { lever: Lever }) {
-  const param = paramAt(useEditor.getState().document, `levers/${lever.id}/position`);
+  const { soft, hard, axes } = paramAt(useEditor.getState().document, `levers/${lever.id}/position`)!;
   const here = Array.isArray(lever.position) ? (lever.position as number[]) : lever.rest_position;
   return (
     <Flex flex="1" gap="3">
-      {["x", "y", "z"].map((axis, i) => (
+      {axes.map((axis, i) => (
         <Flex key={axis} align="center" gap="1">
           <Text color="mist">{axis}</Text>
           <NumberControl
             narrow
             label={`${lever.name} ${axis}`}
             value={here[i]}
-            soft={param?.soft ?? [-1, 1]}
-            hard={param?.hard ?? [-1, 1]}
+            soft={soft}
+            hard={hard}
             onChange={(x) =>
               edit((d) => {
                 const own = d.levers.find((l) => l.id === lever.id)!;

@@ -2,14 +2,12 @@ import { Box, Flex, Text } from "@chakra-ui/react";
 import { fieldsOf, paramOf } from "../api/catalogue";
 import { answered, client, type Effect, type ParamInfo, type Value } from "../api/client";
 import { NumberControl } from "../bead/number";
-import { edit, showTab, useEditor } from "../document/editor";
+import { edit, sent, showTab, useEditor } from "../document/editor";
 import { type Levered, numbersOf, putAt } from "../document/place";
 import { Pick } from "../pick";
 
 /** How a choice names the lever that is to move a number; without one it is a new one. */
 export const LEVER = "lever:";
-
-const sent = () => useEditor.getState().document as unknown as Record<string, unknown>;
 
 /** Has a lever move the number at a place; without one, a new lever takes its name, unit and range. */
 export async function publish(place: string, lever: string | null) {

@@ -513,7 +513,7 @@ function Curve({ place }: { place: string }) {
   const lever = useEditor((s) => s.document.levers.find((x) => isLevered(value) && x.id === value.lever));
   if (!isLevered(value) || lever?.kind !== "number") return null;
   const [low, high] = [value.low, value.high].map((x) => [x ?? 0].flat()[0] as number);
-  const made = LEVERED[`${value.ease === "eased" ? 1 : 0} 0`];
+  const made = LEVERED[value.ease];
   const [least, most] = [Math.min(low, high), Math.max(low, high)];
   const points = Array.from({ length: 17 }, (_, i) => {
     const y = made(i / 16, 0, 1, low, high, least, most);

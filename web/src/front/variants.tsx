@@ -3,7 +3,7 @@ import { produce } from "immer";
 import { useRef, useState } from "react";
 import { leverHolds } from "../api/catalogue";
 import { answered, client, type Effect, type Schema } from "../api/client";
-import { edit, holdBriefly, useEditor } from "../document/editor";
+import { edit, holdBriefly, sent, useEditor } from "../document/editor";
 import { putAt } from "../document/place";
 import { SmallPicture } from "../painter/small-picture";
 import type { Loop } from "../stage/drawing";
@@ -12,8 +12,6 @@ import { sourceOf } from "./panel";
 
 type Changes = Schema["Change"][];
 type Variant = Effect["variants"][number];
-
-const sent = () => useEditor.getState().document as unknown as Record<string, unknown>;
 
 const put = (changes: Changes) =>
   edit((d) => {

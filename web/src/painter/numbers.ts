@@ -1,3 +1,4 @@
+import { leverStands } from "../api/catalogue";
 import type { Compiled, Effect } from "../api/client";
 import { isMotion, numbersOf, paramAt, valueAt } from "../document/place";
 import { ratesOf, slipOf, slipVersion } from "../playback/slips";
@@ -99,9 +100,10 @@ export class Feeder {
       // What is to be whole and is not was rounded by the core.
       this.still.set(u.name, param?.whole && !numbers.every(Number.isInteger) ? u.value : numbers);
       if (u.rows && (isMotion(value) || !param)) this.moving.push({ name: u.name, rows: u.rows });
-      const lever = /^levers\/([^/]+)\/(value|colour|on|position)$/.exec(u.place);
+      const [root, id, field] = u.place.split("/");
       // What moves has its own put in at each frame.
-      if (lever) this.levers.push({ name: u.name, id: lever[1], own: u.rows ? [] : this.still.get(u.name)! });
+      if (root === "levers" && leverStands().has(field))
+        this.levers.push({ name: u.name, id, own: u.rows ? [] : this.still.get(u.name)! });
       if (u.place === "hits/places" || u.place === "hits/ages")
         this.hits.push({ name: u.name, place: u.place, own: u.rows ? [] : this.still.get(u.name)! });
     }

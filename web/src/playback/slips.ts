@@ -7,20 +7,20 @@ type Rate = { place: string; name: string };
 type Going = { rounds: number[]; slip: number[] };
 
 const going = new Map<string, Going>();
-let of: Compiled | null = null;
-let rates: Rate[] = [];
+const rates = new WeakMap<Compiled, Rate[]>();
 
 const SLIP = "/slip";
 
 /** The numbers whose speed a lever gives: their places, and the uniform that says by how much they are ahead. */
 export function ratesOf(compiled: Compiled): Rate[] {
-  if (compiled !== of) {
-    of = compiled;
-    rates = compiled.uniforms
+  let known = rates.get(compiled);
+  if (!known) {
+    known = compiled.uniforms
       .filter((u) => u.place.endsWith(SLIP))
       .map((u) => ({ place: u.place.slice(0, -SLIP.length), name: u.name }));
+    rates.set(compiled, known);
   }
-  return rates;
+  return known;
 }
 
 /** By how many rounds a number is ahead of what its speed says. */
@@ -80,8 +80,8 @@ function roundsOf(
     return Array.from({ length: count }, (_, i) => numbers[i] ?? 0);
   };
   const [low, high] = [full(value.low), full(value.high)];
-  const whole = effect.turn.plays === "looping" ? 1 : 0;
-  const made = LEVERED[`${value.ease === "eased" ? 1 : 0} ${whole}`];
+  // Whole rounds close a turn that loops.
+  const made = LEVERED[effect.turn.plays === "looping" ? (`${value.ease} whole` as const) : value.ease];
   const { least, most } = lever;
   return low.map((from, i) =>
     made(at, least, most, from, high[i], Number.NEGATIVE_INFINITY, Number.POSITIVE_INFINITY),

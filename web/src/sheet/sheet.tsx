@@ -102,35 +102,29 @@ export function Sheet({
       <SpliceDialogs loop={loop} />
       {(strands.length > 0 || entered) && (
         <Flex px="4" py="2" gap="2">
-          <Button
-            size="xs"
-            variant="outline"
-            rounded="full"
-            borderColor="line"
-            color="fog"
-            onClick={newStrand}
-            data-testid="add-strand"
-          >
-            <Plus size={14} /> strand
-          </Button>
-          {!entered && (
-            <Button
-              size="xs"
-              variant="outline"
-              rounded="full"
-              borderColor="line"
-              color="fog"
-              onClick={openSplices}
-              data-testid="add-splice"
-            >
-              <Plus size={14} /> splice
-            </Button>
-          )}
+          <AddButton what="strand" onClick={newStrand} />
+          {!entered && <AddButton what="splice" onClick={openSplices} />}
         </Flex>
       )}
       <BeadMenu onFind={onFind} />
       <Finder place={finding} source={loop.source} onClose={() => onFind(null)} onChoose={choose} />
     </Box>
+  );
+}
+
+function AddButton({ what, onClick }: { what: string; onClick: () => void }) {
+  return (
+    <Button
+      size="xs"
+      variant="outline"
+      rounded="full"
+      borderColor="line"
+      color="fog"
+      onClick={onClick}
+      data-testid={`add-${what}`}
+    >
+      <Plus size={14} /> {what}
+    </Button>
   );
 }
 

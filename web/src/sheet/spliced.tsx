@@ -1,10 +1,11 @@
 import { Box, Button, Flex, IconButton, Input, Menu, Portal, Text } from "@chakra-ui/react";
 import { ChevronDown, ChevronRight, Ellipsis } from "lucide-react";
 import { useMemo, useState } from "react";
+import { asked } from "../api/catalogue";
 import { answered, client, type Effect } from "../api/client";
 import { NumberControl } from "../bead/number";
 import { deleteStrand, inPeoplesWords } from "../document/edit";
-import { edit, select, useEditor } from "../document/editor";
+import { edit, select, sent, useEditor } from "../document/editor";
 import { placeOf } from "../document/place";
 import { references } from "../document/refer";
 import { structure } from "../document/tree";
@@ -12,7 +13,7 @@ import { focusSoon, focusStrand } from "../focus";
 import { SmallPicture } from "../painter/small-picture";
 import type { Loop } from "../stage/drawing";
 import { useRoom } from "../studio/room";
-import { keepAsSplice, said, sent, take, useSplices } from "./splices";
+import { keepAsSplice, said, take, useSplices } from "./splices";
 
 type Spliced = Effect["splices"][number];
 
@@ -201,7 +202,8 @@ function Scale({
   onDone: () => void;
   onWrong: (words: string) => void;
 }) {
-  const [times, setTimes] = useState(1);
+  const { soft, hard, default: first } = asked("times");
+  const [times, setTimes] = useState(first as number);
   const scale = async () => {
     try {
       const made = await answered(
@@ -222,8 +224,8 @@ function Scale({
         narrow
         label={`How many times as large ${name} is made`}
         value={times}
-        soft={[0.25, 4]}
-        hard={[0.001, 1000]}
+        soft={soft}
+        hard={hard}
         onChange={setTimes}
       />
       <Button size="2xs" variant="outline" onClick={() => void scale()}>

@@ -4,7 +4,7 @@ import { useEffect, useState } from "react";
 import { create } from "zustand";
 import { answered, client, type Effect, type Schema, type Told } from "../api/client";
 import { inPeoplesWords } from "../document/edit";
-import { edit, select, showTab, useEditor } from "../document/editor";
+import { edit, select, sent, showTab, useEditor } from "../document/editor";
 import { placeOf } from "../document/place";
 import { focusSoon } from "../focus";
 import { Framed } from "../framed";
@@ -26,7 +26,6 @@ export const openSplices = () => useOpen.setState({ all: true });
 export const keepAsSplice = (strands: string[], again: string | null = null) =>
   useOpen.setState({ keeping: strands, again });
 
-export const sent = () => useEditor.getState().document as unknown as Record<string, unknown>;
 const NONE: Info[] = [];
 
 export function useSplices(): Info[] {

@@ -1,6 +1,7 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { Play, Square, X } from "lucide-react";
 import { useEffect, useState } from "react";
+import { useShallow } from "zustand/react/shallow";
 import { asked, fieldsOf, paramOf } from "../api/catalogue";
 import type { Effect } from "../api/client";
 import { NumberControl } from "../bead/number";
@@ -103,7 +104,15 @@ function Port() {
 
 /** Whether the effect follows, and a turn of it kept as keys. */
 function Keep() {
-  const { follows, recording, kept, levers, port } = useSignals();
+  const { follows, recording, kept, listening, has } = useSignals(
+    useShallow((s) => ({
+      follows: s.follows,
+      recording: s.recording,
+      kept: s.kept,
+      listening: s.port?.listening ?? false,
+      has: Object.keys(s.levers).length > 0,
+    })),
+  );
   const seconds = useEditor((s) => s.document.turn.seconds);
   const [tolerance, setTolerance] = useState(asked("tolerance").default as number);
   const { soft, hard, unit, label } = asked("tolerance");
@@ -114,7 +123,7 @@ function Keep() {
           <input type="checkbox" checked={follows} onChange={(e) => follow(e.target.checked)} /> this effect
           follows
         </label>
-        {Object.keys(levers).length > 0 && (
+        {has && (
           <Button size="2xs" variant="ghost" color="mist" onClick={letGo}>
             let the levers go
           </Button>
@@ -135,7 +144,7 @@ function Keep() {
           variant="outline"
           borderColor="line"
           rounded="full"
-          disabled={!port?.listening || recording !== null}
+          disabled={!listening || recording !== null}
           onClick={() => record(tolerance)}
         >
           <span className="record-dot" aria-hidden /> keep one turn
@@ -272,12 +281,8 @@ function Moves({ known }: { known: Known }) {
   );
 }
 
-/** Ties a lever to an address, over what has come there: 0 to 1 and −1 to 1 where that holds it. */
+/** Ties a lever to an address, over what has come there. */
 function tie(known: Known, lever: string) {
-  const values = known.trace.map(([, v]) => v);
-  const [low, high] = [Math.min(...values), Math.max(...values)];
-  const within = (a: number, b: number) => low >= a && high <= b;
-  const [from, to] = within(0, 1) ? [0, 1] : within(-1, 1) ? [-1, 1] : [round(low), round(high)];
   edit((d) => {
     const base = known.address.split("/").at(-1)!;
     const id = freshId(
@@ -290,8 +295,8 @@ function tie(known: Known, lever: string) {
       id,
       address: known.address,
       lever,
-      low: from,
-      high: to === from ? from + 1 : to,
+      low: known.span[0],
+      high: known.span[1],
     });
   });
 }

@@ -16,6 +16,7 @@ import { follow } from "../drag";
 import { FrontPanel } from "../front/panel";
 import { Notice } from "../notice";
 import { setStretch } from "../playback/playback";
+import { noSlips } from "../playback/slips";
 import { Transport } from "../playback/transport";
 import { resetHand, unroll, useHand } from "../ring/hand";
 import { Ring } from "../ring/ring";
@@ -189,6 +190,7 @@ type RightProps = { loop: Loop; finding: Place | null; onFind: (place: Place | n
 /** What belonged to the effect that was open. */
 function atRest() {
   resetHand();
+  noSlips();
   setStretch(null);
   useHits.setState({ chosen: null, placing: false, wrong: "" });
   useMoments.setState({ view: "now", from: 0, to: 1 });

@@ -8,7 +8,7 @@ import numpy as np
 from whorl.beads.spec import LISTS, Numbers, Param
 from whorl.effect import places
 from whorl.effect.document import Effect, Lever
-from whorl.effect.levers import MOST_ROUNDS, param_of
+from whorl.effect.levers import param_of
 from whorl.effect.problems import Mend, Problem
 from whorl.effect.value import MOTIONS, Apart, Drift, Levered, Point, Stop
 from whorl.fields import levers
@@ -119,7 +119,9 @@ class Uniforms:
         ease = levers.EASED if value.ease == "eased" else levers.EVEN
         whole = levers.WHOLE if self.effect.turn.looping else levers.AS_IT_IS
         still = (0.0,) * param.size
-        rounds = replace(param, default=still, hard=(-MOST_ROUNDS, MOST_ROUNDS), whole=False, unit="a turn")
+        rounds = replace(
+            param, default=still, hard=(-levers.MOST_ROUNDS, levers.MOST_ROUNDS), whole=False, unit="a turn"
+        )
         ends = [self.number(getattr(value, end), rounds, f"{place}/{end}") for end in ("low", "high")]
         base = self.number(value.base, replace(param, whole=False), f"{place}/base")
         slip = self.number(None, replace(param, default=still, whole=False, moves=False), f"{place}/slip")

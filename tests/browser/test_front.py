@@ -1,5 +1,6 @@
 """The front: levers are published, turned, put in order, tried and kept as variants."""
 
+import re
 import time
 
 import pytest
@@ -305,3 +306,21 @@ def test_a_tint_is_the_colour_of_a_lever(page: Page, server):
     settled(page)
     entry = document(page, server, id)["surface"]["channels"]["emission"][0]
     assert entry["tint"][0] > 0.9 > 0.2 > entry["tint"][2]
+
+
+def test_a_beacons_axis_that_a_lever_turns_is_shown_so_and_not_taken_from_it(page: Page, server):
+    id = fresh(page, server, "verdigris-hull")
+    page.get_by_role("tab", name="Stage").click()
+    page.get_by_test_id("beacons").get_by_test_id("mode-yaw").select_option("lever:")
+    handle = page.get_by_test_id("handles").get_by_role("slider").first
+    panel = front(page)
+    row = panel.locator("[data-testid^=lever-]", has_text="yaw")
+    box = row.get_by_role("textbox")
+    box.fill("60")
+    box.press("Enter")
+    page.get_by_role("tab", name="Stage").click()
+    expect(handle).to_have_attribute("aria-valuetext", re.compile(r"· 60°"))
+    handle.focus()
+    page.keyboard.press("Alt+ArrowRight")
+    settled(page)
+    assert document(page, server, id)["beacons"][0]["yaw"]["lever"]

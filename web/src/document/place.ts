@@ -1,5 +1,6 @@
 import { inputsOf, kindOf } from "../api/catalogue";
 import type { Bead, Effect, ParamInfo, Strand, Value } from "../api/client";
+import { LEVERED } from "../api/levers.gen";
 import { choose, defaultAt, find } from "./tree";
 
 /** Places are paths as the core writes them: "strands/mist/b5/scale", "surface/emission/0/gain". */
@@ -137,4 +138,22 @@ export function numbersOf(value: Value | undefined, param: ParamInfo): number[] 
       ? []
       : ([value].flat() as number[]);
   return rest.map((x, i) => given[i] ?? x);
+}
+
+/** What a number lever or a switch that stands at `at` makes of a number, held within its range. */
+export function leveredNumbers(
+  value: Levered,
+  lever: Effect["levers"][number],
+  at: number,
+  param: Pick<ParamInfo, "default" | "hard" | "whole">,
+): number[] {
+  const rest = [param.default].flat() as number[];
+  const full = (given: unknown) => {
+    const numbers = [given ?? rest].flat() as number[];
+    return rest.map((x, i) => numbers[i] ?? x);
+  };
+  const [least, most] = lever.kind === "switch" ? [0, 1] : [lever.least, lever.most];
+  const made = LEVERED[param.whole ? (`${value.ease} whole` as const) : value.ease];
+  const high = full(value.high);
+  return full(value.low).map((from, i) => made(at, least, most, from, high[i], param.hard[0], param.hard[1]));
 }

@@ -1,6 +1,5 @@
 import type { Compiled, Effect } from "../api/client";
-import { LEVERED } from "../api/levers.gen";
-import { isLevered, isMotion, type Levered, paramAt, valueAt } from "../document/place";
+import { isLevered, isMotion, type Levered, leveredNumbers, paramAt, valueAt } from "../document/place";
 
 /** What of a document a speed is made of, found once for each program. */
 type Rate = { place: string; name: string };
@@ -74,16 +73,11 @@ function roundsOf(
   const param = paramAt(effect, place);
   const at = has[value.lever] ?? lever?.value;
   if (!lever || !param || isMotion(at) || typeof at !== "number") return null;
-  const count = [param.default].flat().length;
-  const full = (given: unknown) => {
-    const numbers = [given ?? 0].flat() as number[];
-    return Array.from({ length: count }, (_, i) => numbers[i] ?? 0);
+  // Whole rounds close a turn that loops; one that plays once takes any.
+  const rounds = {
+    default: [param.default].flat().map(() => 0),
+    hard: [Number.NEGATIVE_INFINITY, Number.POSITIVE_INFINITY] as [number, number],
+    whole: effect.turn.plays === "looping",
   };
-  const [low, high] = [full(value.low), full(value.high)];
-  // Whole rounds close a turn that loops.
-  const made = LEVERED[effect.turn.plays === "looping" ? (`${value.ease} whole` as const) : value.ease];
-  const { least, most } = lever;
-  return low.map((from, i) =>
-    made(at, least, most, from, high[i], Number.NEGATIVE_INFINITY, Number.POSITIVE_INFINITY),
-  );
+  return leveredNumbers(value, lever, at, rounds);
 }

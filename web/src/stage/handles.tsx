@@ -1,8 +1,8 @@
 import { Vector3 } from "three";
-import { kindOf } from "../api/catalogue";
+import { kindOf, leverHolds } from "../api/catalogue";
 import type { Effect } from "../api/client";
 import { edit, useEditor } from "../document/editor";
-import { beadAt, isLevered, isMotion } from "../document/place";
+import { beadAt, isLevered, isMotion, leveredNumbers, paramAt } from "../document/place";
 import { actsAt, within } from "../document/tree";
 import { follow } from "../drag";
 import { stageView, type View } from "../painter/camera";
@@ -55,14 +55,21 @@ function Handle({ beacon, view, diameter }: { beacon: Beacon; view: View; diamet
   const program = useEditor((s) => s.program);
   const levers = useEditor((s) => s.document.levers);
   const row = usePlayback((s) => frameOf(s.phase, s.turn));
+  const stood = (place: string, value: unknown): number[] => {
+    if (!isMotion(value)) return [value as number | number[]].flat();
+    const rows = program?.uniforms.find((u) => u.place === place)?.rows;
+    return rows?.[row % rows.length] ?? [0, 0, 0];
+  };
   const now = (name: "position" | "yaw" | "pitch"): number[] => {
     const own = beacon[name];
-    const by = isLevered(own) && name === "position" ? own.lever : null;
-    const value = by ? (levers.find((x) => x.id === by)?.position ?? [0, 0, 0]) : own;
-    if (!isMotion(value) && !isLevered(value)) return [value as number | number[]].flat();
-    const from = by ? `levers/${by}/position` : `beacons/${beacon.id}/${name}`;
-    const uniform = program?.uniforms.find((u) => u.place === from);
-    return uniform?.rows?.[row % uniform.rows.length] ?? [0, 0, 0];
+    const place = `beacons/${beacon.id}/${name}`;
+    if (!isLevered(own)) return stood(place, own);
+    const by = levers.find((x) => x.id === own.lever);
+    if (!by) return [0, 0, 0];
+    const [field] = leverHolds(by.kind);
+    const where = stood(`levers/${by.id}/${field}`, by[field as keyof typeof by]);
+    if (by.kind === "place") return where;
+    return leveredNumbers(own, by, Number(where[0]), paramAt(useEditor.getState().document, place)!);
   };
   const at = new Vector3(...(now("position") as [number, number, number]));
   const [yaw, pitch] = [now("yaw")[0], now("pitch")[0]];
@@ -75,20 +82,23 @@ function Handle({ beacon, view, diameter }: { beacon: Beacon; view: View; diamet
   const { camera_right: right, camera_up: up, camera_eye: eye, camera_pixel: pixel } = view.camera;
   const unit = eye.distanceTo(at) * pixel;
   const held = isLevered(beacon.position) ? beacon.position.lever : null;
-  const lever = useEditor((s) => s.document.levers.find((x) => x.id === held));
-  const fixed = isMotion(lever ? lever.position : beacon.position);
+  const lever = levers.find((x) => x.id === held && x.kind === "place");
+  const fixed = isMotion(lever ? lever.position : beacon.position) || (held !== null && !lever);
   const place = (p: Vector3) =>
     edit((d) => {
       // Where a lever says where it is, that is what is moved.
-      const b = d.levers.find((x) => x.id === held) ?? d.beacons.find((x) => x.id === beacon.id)!;
-      if (!isMotion(b.position)) b.position = p.toArray().map((x) => tidy(within("beacons/0/position", x)));
+      const b = d.levers.find((x) => x.id === lever?.id) ?? d.beacons.find((x) => x.id === beacon.id)!;
+      if (!isMotion(b.position) && !isLevered(b.position))
+        b.position = p.toArray().map((x) => tidy(within("beacons/0/position", x)));
     });
   const turn = (way: Vector3) =>
     edit((d) => {
       const b = d.beacons.find((x) => x.id === beacon.id)!;
       const level = Math.hypot(way.x, way.z);
-      if (!isMotion(b.yaw) && level > 1e-4) b.yaw = tidy((Math.atan2(way.x, way.z) * 180) / Math.PI);
-      if (!isMotion(b.pitch)) b.pitch = tidy((Math.atan2(way.y, level) * 180) / Math.PI);
+      if (!isMotion(b.yaw) && !isLevered(b.yaw) && level > 1e-4)
+        b.yaw = tidy((Math.atan2(way.x, way.z) * 180) / Math.PI);
+      if (!isMotion(b.pitch) && !isLevered(b.pitch))
+        b.pitch = tidy((Math.atan2(way.y, level) * 180) / Math.PI);
     });
 
   const drag = (way: Vector3 | null) => (e: React.PointerEvent<Element>) => {

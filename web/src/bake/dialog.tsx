@@ -153,6 +153,7 @@ function Inside({ loop }: { loop: Loop }) {
           "stills",
           <>
             <Kinds kinds={kindsOfStill()} chosen={stills} onChange={setStills} />
+            {stills.includes("png") && <Text color="mist">a PNG of</Text>}
             {stills.includes("png") && (
               <Pick
                 label="How fine a PNG is"

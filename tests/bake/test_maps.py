@@ -189,3 +189,19 @@ def test_from_the_command_line(tmp_path):
     assert Image.open(io.BytesIO((tmp_path / "out" / "harbour-glow-ro.png").read_bytes())).mode == "RGB"
     for wrong in (["--over", "sea"], ["--pack", "ro=roughness"], ["--green", "sideways"]):
         assert CliRunner().invoke(app, [*args[:-2], *wrong]).exit_code == 2
+
+
+def test_a_second_surface_is_in_the_maps():
+    """Where the mask lets it through, the maps are the second's; before, they held the first alone."""
+    half = strand("half", bead("uv"), bead("linear", start=0.5, span=1e-4))
+    red = strand("red", bead("uv"), bead("linear", start=-2.0, span=1.0), bead("tint", id="t", colour=[1.0, 0.0, 0.0]))
+    blue = strand("blue", bead("uv"), bead("linear", start=-2.0, span=1.0), bead("tint", id="t", colour=[0, 0, 1.0]))
+    second = {"strand": "half", "channels": {"base": [{"strand": "blue"}]}, "roughness": 0.9}
+    effect = read(
+        data(half, red, blue, surface={"channels": {"base": [{"strand": "red"}]}, "roughness": 0.1, "second": second})
+    )
+    got = made(effect)
+    left, right = SIZE // 4, 3 * SIZE // 4
+    np.testing.assert_allclose(got["base"].values[8, left], [1, 0, 0], atol=1e-3)
+    np.testing.assert_allclose(got["base"].values[8, right], [0, 0, 1], atol=1e-3)
+    np.testing.assert_allclose(got["roughness"].values[8, [left, right], 0], [0.1, 0.9], atol=1e-3)

@@ -15,12 +15,14 @@ from pydantic import BaseModel, ConfigDict
 from whorl.bake.options import slug
 from whorl.bake.still import save_exr
 from whorl.bake.whole import whole
+from whorl.beads.spec import Numbers
 from whorl.effect import Effect
 from whorl.effect.described import choice
 from whorl.effect.described import whole as whole_number
 from whorl.effect.read import state_of
 from whorl.images import srgb
-from whorl.plan.build import Planned, build
+from whorl.plan.build import build
+from whorl.plan.graph import Arg, FromNode, FromUniform, Literals
 from whorl.plan.run.evaluate import evaluate
 from whorl.refused import Refused
 from whorl.shade.kernel import Floats
@@ -38,23 +40,20 @@ class Channel:
     size: Literal[1, 3]
     encoding: Literal["sRGB", "linear", "normal"]
     words: str
-    #: The number of the surface that it multiplies, or that it is where nothing feeds it.
-    number: str = ""
-    times: bool = False
-    #: What it is where nothing feeds it, and no number says so.
-    rest: float = 0.0
+    #: What a PNG holds one of as.
+    unit: float = 1.0
 
 
 CHANNELS: dict[str, Channel] = {
     "base": Channel(3, "sRGB", "base colour"),
     "emission": Channel(3, "sRGB", "light of its own; a PNG is cut at 1"),
-    "opacity": Channel(1, "linear", "how much it hides", "opacity", times=True, rest=1.0),
-    "roughness": Channel(1, "linear", "0 mirrors, 1 is dull", "roughness"),
-    "metallic": Channel(1, "linear", "1 is a metal", "metallic"),
+    "opacity": Channel(1, "linear", "how much it hides"),
+    "roughness": Channel(1, "linear", "0 mirrors, 1 is dull"),
+    "metallic": Channel(1, "linear", "1 is a metal"),
     "normal": Channel(3, "normal", "which way it faces, in tangent space"),
-    "occlusion": Channel(1, "linear", "0 keeps the sky's light off", rest=1.0),
+    "occlusion": Channel(1, "linear", "0 keeps the sky's light off"),
     "displacement": Channel(1, "linear", "height; a PNG is cut to 0..1"),
-    "film": Channel(1, "linear", "thickness of the film in nm; a PNG holds thousandths", "film", times=True, rest=1.0),
+    "film": Channel(1, "linear", "thickness of the film in nm; a PNG holds thousandths", 1000.0),
 }
 
 
@@ -107,35 +106,33 @@ def maps(effect: Effect, options: MapsOptions, phase: float = 0.0, threads: int 
             raise Refused("the shape has no UV to lay maps over; take a tile")
     out = []
     for name, channel in CHANNELS.items():
-        node = plan.channels.get(name)
-        if node is None and name not in wanted:
+        given = plan.outputs[name]
+        fed = isinstance(given, FromNode)
+        if not fed and name not in wanted:
             continue
-        if node is None:
-            values = np.full((size, size, channel.size), _at_rest(plan, channel, phase), np.float32)
-        else:
-            made = evaluate(plan, node, points, phase, threads)
+        if isinstance(given, FromNode):
+            made = evaluate(plan, given.node, points, phase, threads)
             values = np.stack([flat.unquad(a, size, size) for a in made], axis=-1)
-            if channel.times:
-                values = values * np.float32(_number(plan, channel.number, phase))
             if channel.encoding == "normal":
                 values = _in_tangents(values, points, size)
+        else:
+            values = np.full((size, size, channel.size), _at_rest(given, phase), np.float32)
         if options.over == "shape":
             values = spread_out(values, covered, options.padding)
             if channel.encoding == "normal":
                 values = _unit(values)
         cut = values[: options.size, : options.size]
-        seam = seam_of(cut) if options.over == "tile" and node is not None else None
-        out.append(Map(name, np.ascontiguousarray(cut, np.float32), node is not None, seam))
+        seam = seam_of(cut) if options.over == "tile" and fed else None
+        out.append(Map(name, np.ascontiguousarray(cut, np.float32), fed, seam))
     return out
 
 
-def _number(plan: Planned, name: str, phase: float) -> float:
-    found = next(u for u in plan.uniforms if u.place == f"surface/{name}")
-    return found.at(phase)[0]
-
-
-def _at_rest(plan: Planned, channel: Channel, phase: float) -> float:
-    return _number(plan, channel.number, phase) if channel.number else channel.rest
+def _at_rest(given: Arg, phase: float) -> Numbers:
+    """What is the same all over."""
+    if isinstance(given, FromUniform):
+        return given.uniform.at(phase)
+    assert isinstance(given, Literals)
+    return given.values
 
 
 def _in_tangents(values: Floats, points: dict[str, list[Floats]], size: int) -> Floats:
@@ -257,7 +254,7 @@ def _shown(values: Floats, channel: Channel, options: MapsOptions) -> Floats:
         return values
     if channel.encoding == "sRGB":
         return srgb.encoded(np.clip(values, 0.0, 1.0)).astype(np.float32)
-    return values / np.float32(1000.0) if channel.number == "film" else values
+    return values / np.float32(channel.unit)
 
 
 def _save(values: Floats, channel: Channel, options: MapsOptions, path: Path) -> None:

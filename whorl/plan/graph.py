@@ -125,6 +125,37 @@ POINTS = {
 CAMERA = {"eye": 3, "right": 3, "up": 3, "scale": 1, "pixel": 1, "bare": 1, "side": 1, "size": 1, "alone": 1}
 
 
+
+@dataclass(frozen=True)
+class Output:
+    """One thing that a surface comes to before light falls on it: its components, and in words what they are."""
+
+    signal: Signal
+    words: str
+    #: The number of the surface that it is yet to be multiplied by.
+    times: str = ""
+
+    @property
+    def size(self) -> int:
+        return self.signal.size
+
+
+OUTPUTS = {
+    "base": Output(Signal.COLOUR, "base colour, linear"),
+    "emission": Output(Signal.COLOUR, "light of its own, linear, beyond 1 too"),
+    "opacity": Output(Signal.VALUE, "how much it hides, 0..1"),
+    "roughness": Output(Signal.VALUE, "0 mirrors, 1 is dull"),
+    "metallic": Output(Signal.VALUE, "1 is a metal"),
+    "normal": Output(Signal.DIRECTION, "which way it faces, in the space of the point's normal"),
+    "occlusion": Output(Signal.VALUE, "0 keeps the sky's light off"),
+    "displacement": Output(Signal.VALUE, "how far it is moved outwards, in units", "displacement"),
+    "film": Output(Signal.VALUE, "thickness of its thin film in nm"),
+    "refraction": Output(Signal.VALUE, "index of refraction of a clear body"),
+    "absorption": Output(Signal.COLOUR, "what is left of white light after the body's depth"),
+    "scattering": Output(Signal.VALUE, "how much milk there is in a clear body, 0..1"),
+}
+
+
 @dataclass(frozen=True)
 class FromPoint:
     """Something of the surface point; see POINTS."""
@@ -241,6 +272,8 @@ class Plan:
     uniforms: list[Uniform] = field(default_factory=list)
     beads: dict[str, Node] = field(default_factory=dict)
     channels: dict[str, Node] = field(default_factory=dict)
+    #: What the surface comes to before any light, channel by channel; see OUTPUTS.
+    outputs: dict[str, "Arg"] = field(default_factory=dict)
     picture: Node | None = None
     far: Uniform | None = None
     #: All that lies behind the effect; nodes from `scene` on serve it alone.

@@ -1,6 +1,6 @@
 """The walk that C-like languages share; what differs between them is a `Dialect`, one small table a language."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
 
@@ -27,7 +27,7 @@ from whorl.shade.tree import (
     Swizzle,
     Unary,
 )
-from whorl.shade.types import BOOL, F32, IMAGE, U32, ShadeType
+from whorl.shade.types import BOOL, F32, IMAGE, U32, VEC4, ShadeType
 
 
 @dataclass(frozen=True, eq=False)
@@ -37,7 +37,9 @@ class Dialect:
     `types` are the names of the shading language's types, also as constructors; `taken` the words
     that are free in Python and not here; `builtins` those functions that have another name, or template
     of their call, than in GLSL. A template is a format string: `declare` of a variable or parameter,
-    `table` of eight rows, `head` of a function, `loop` over a counter, `choice` between two values.
+    `table` of eight rows, `head` of a function, `loop` over a counter, `choice` between two values, `kept` of
+    a value under a name and `constant` of one that is known beforehand, `rows` of a table's value, `made` of a
+    record, and how a value changes from one pixel to the next, `across`, `along` and both, `width`.
     """
 
     types: Mapping[str, str]
@@ -52,7 +54,20 @@ class Dialect:
     choice: str = "({test} ? {yes} : {no})"
     unsigned: str = "{value}u"
     record: str = "struct {name} {{ {fields} }};"
+    part: str = "{declared};"
     image: str = "highp sampler2D {name}"
+    kept: str = "{type} {name} = {value};"
+    constant: str = "const {type} {name} = {value};"
+    table_constant: str = "const {row} {name}[{rows}] = {value};"
+    rows: str = "{row}[{count}]({values})"
+    made: str = "{type} {name} = {type}({args});"
+    across: str = "dFdx({0})"
+    along: str = "dFdy({0})"
+    width: str = "fwidth({0})"
+    #: A vector of one number, all of whose components it is.
+    splat: str = "{type}({value})"
+    #: Whether a built-in that acts on each component takes vectors alone.
+    splats: bool = False
 
     def declared(self, t: ShadeType, name: str) -> str:
         """A declaration without its semicolon."""
@@ -68,7 +83,7 @@ class Dialect:
 
     def declared_record(self, t: ShadeType) -> str:
         """The declaration of a record."""
-        fields = " ".join(f"{self.declared(kind, self.safe(name))};" for name, kind in t.fields)
+        fields = " ".join(self.part.format(declared=self.declared(kind, self.safe(name))) for name, kind in t.fields)
         return self.record.format(name=t.name, fields=fields)
 
     def safe(self, name: str) -> str:
@@ -101,12 +116,16 @@ class Dialect:
                 return f"({self.expr(a)} {self.words.get(op, op)} {self.expr(b)})"
             case Choice(test=test, then=a, otherwise=b):
                 return self.choice.format(test=self.expr(test), yes=self.expr(a), no=self.expr(b))
-            case CallBuiltin(builtin=b, args=args):
-                called, given = self.builtin(b), [self.expr(a) for a in args]
-                return called.format(*given) if "{" in called else f"{called}({', '.join(given)})"
+            case CallBuiltin(type=t, builtin=b, args=args):
+                given = [self.expr(a) for a in args]
+                if self.splats and b.each and t.is_vector:
+                    given = [g if a.type.is_vector else self.constructed(t, g) for a, g in zip(args, given, strict=True)]
+                return self.call(b, given)
             case CallShade(function=f, args=args):
                 return f"{name_of(f, bound(e))}({', '.join(map(self.expr, args))})"
             case Construct(type=t, args=args):
+                if len(args) == 1 and t.is_vector and args[0].type.size == 1:
+                    return self.constructed(t, self.expr(args[0]))
                 return f"{self.named(t)}({', '.join(map(self.expr, args))})"
             case Field(of=of, name=name):
                 return f"{self.expr(of)}.{self.safe(name)}"
@@ -114,6 +133,29 @@ class Dialect:
                 return f"{self.expr(of)}.{letters}"
             case Row(table=table, index=index):
                 return f"{self.expr(table)}[{self.expr(index)}]"
+
+    def call(self, b: Builtin, given: Sequence[str]) -> str:
+        """A call of a built-in function."""
+        called = self.builtin(b)
+        return called.format(*given) if "{" in called else f"{called}({', '.join(given)})"
+
+    def constructed(self, t: ShadeType, value: str) -> str:
+        """A vector, all of whose components are one number."""
+        return self.splat.format(type=self.named(t), value=value)
+
+    def fixed(self, t: ShadeType, name: str, values: Sequence[float]) -> str:
+        """A number, vector or table that never changes, under a name."""
+        if not t.rows:
+            return self.constant.format(type=self.named(t), name=name, value=self.number(t, values))
+        row = self.named(VEC4)
+        each = ", ".join(self.number(VEC4, values[4 * i : 4 * i + 4]) for i in range(t.rows))
+        value = self.rows.format(row=row, count=t.rows, values=each)
+        return self.table_constant.format(row=row, name=name, rows=t.rows, value=value)
+
+    def number(self, t: ShadeType, values: Sequence[float]) -> str:
+        """A number or vector as it is written."""
+        inner = ", ".join(map(self.literal, values))
+        return inner if t.size == 1 else f"{self.named(t)}({inner})"
 
     def block(self, body: tuple[Stmt, ...], indent: str) -> list[str]:
         """Statements, a line each."""

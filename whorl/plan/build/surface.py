@@ -96,8 +96,22 @@ class Surface:
             look = _Look(base, emission, opacity, rough, metal, occluded, normal)
             base, emission, opacity, rough, metal, occluded, normal = self.with_second(surface.second, look)
         filmed = self.rest("film", channels.film)
-        self.displaced(channels.displacement)
+        raised = self.displaced(channels.displacement)
         through = self.through()
+        self.plan.outputs = {
+            "base": base,
+            "emission": emission,
+            "opacity": opacity,
+            "roughness": rough,
+            "metallic": metal,
+            "normal": FromNode(normal, DIRECTION) if normal else _BARE,
+            "occlusion": FromNode(occluded, VALUE) if occluded else _ONE,
+            "displacement": raised,
+            "film": filmed,
+            "refraction": through[0],
+            "absorption": through[1],
+            "scattering": through[4],
+        }
         shadow = self.colour_channel("cast", dict(enumerate(channels.cast)), composites.laid_over, _WHITE)
         tint = self.light("surface/cast", body.absorbed, through[1], through[2], Literals((0.5,))) if clear else _WHITE
         given = (opacity, cut, tint, FromNode(shadow, COLOUR) if shadow else _WHITE)
@@ -193,7 +207,7 @@ class Surface:
         args = (base, emission, rough, metal, kept, index, facing, _VIEW, mirrored, around, *lights)
         return self.light(place, lighting.lit, *args, fixed=(("coated", int(self.has_film)),)), mirrored
 
-    def displaced(self, entries: Sequence[Entry]) -> None:
+    def displaced(self, entries: Sequence[Entry]) -> Arg:
         """How far the shape is moved at each point of it."""
 
         def step(below: Node | None, source: Node, gain: FromUniform) -> tuple[Unchecked, Fixed, tuple[Arg, ...]]:
@@ -205,11 +219,12 @@ class Surface:
             self.plan.direction = self.uniforms.number_at("surface/direction", apart=True)
         height = self.channel("displacement", entries, VALUE, step)
         if height is None:
-            return
+            return Literals((0.0,))
         apart = Literals((self.spacing,))
         beside, beyond = (FromNode(self.nodes.moved(height, apart, k), VALUE) for k in range(2))
         given = (FromNode(height, VALUE), beside, beyond, amount, apart)
         self.plan.raised = self.nodes.add("surface/displacement", None, displacement.risen, (), given)
+        return FromNode(height, VALUE)
 
     @property
     def spacing(self) -> float:

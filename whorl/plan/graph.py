@@ -125,7 +125,6 @@ POINTS = {
 CAMERA = {"eye": 3, "right": 3, "up": 3, "scale": 1, "pixel": 1, "bare": 1, "side": 1, "size": 1, "alone": 1}
 
 
-
 @dataclass(frozen=True)
 class Output:
     """One thing that a surface comes to before light falls on it: its components, and in words what they are."""

@@ -119,7 +119,9 @@ class Dialect:
             case CallBuiltin(type=t, builtin=b, args=args):
                 given = [self.expr(a) for a in args]
                 if self.splats and b.each and t.is_vector:
-                    given = [g if a.type.is_vector else self.constructed(t, g) for a, g in zip(args, given, strict=True)]
+                    given = [
+                        g if a.type.is_vector else self.constructed(t, g) for a, g in zip(args, given, strict=True)
+                    ]
                 return self.call(b, given)
             case CallShade(function=f, args=args):
                 return f"{name_of(f, bound(e))}({', '.join(map(self.expr, args))})"

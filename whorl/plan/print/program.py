@@ -11,32 +11,18 @@ calls of one heavy function become rounds of one loop, as far as none needs anot
 import hashlib
 from dataclasses import dataclass
 
-from whorl.beads.spec import COLOUR, VALUE, Signal
-from whorl.fields import colour, displacement, surface
-from whorl.fields.lattice import footprint3
+from whorl.fields import displacement, surface
 from whorl.plan.graph import (
     CAMERA,
     SHOWN,
-    Arg,
-    Footprint,
-    FromCamera,
-    FromImage,
-    FromNode,
-    FromPeriod,
-    FromPoint,
-    FromSheet,
-    FromUniform,
-    Literals,
-    Made,
     Node,
-    Period,
     Plan,
-    Uniform,
     nodes_of,
 )
+from whorl.plan.print.walk import Walk
 from whorl.plan.run.steps import heaviness, light
 from whorl.shade import Unchecked
-from whorl.shade.glsl import GLSL_ES, TYPES, GlslPrinter, declare, literal
+from whorl.shade.glsl import GLSL_ES, TYPES, GlslPrinter, declare
 from whorl.shade.types import IMAGE, floats
 
 _VERTEX_HEAD = """#version 300 es
@@ -228,19 +214,15 @@ def _vertex(plan: Plan, apart: bool) -> str:
     return _VERTEX_HEAD + _MOVED_HEAD + printer.source() + start + "\n".join(lines) + places + placed
 
 
-class _Body:
+class _Body(Walk):
+    """The browser's programs: names are short, since nobody reads them, and every node can be shown alone."""
+
     def __init__(self, plan: Plan) -> None:
-        self.plan = plan
-        self.printer = GlslPrinter()
+        super().__init__(plan, GlslPrinter())
         shared: tuple[Unchecked, ...] = (surface.towards, surface.faded, *SHOWN.values())
         for f in shared:
             self.printer.need(f)
-        self.lines: list[str] = []
         self.printed = 0
-        self.periods: set[str] = set()
-        self.apart = False
-        #: Records that were made, by how, and their names.
-        self.made: dict[str, str] = {}
 
     def text(self) -> str:
         assert self.plan.picture is not None
@@ -298,26 +280,12 @@ class _Body:
         ]
         return "\n".join([*parts, *self.lines, "}", ""])
 
-    def of_others(self, made: Made) -> str:
-        """A number that is made of other uniforms."""
-        args = [a.name if isinstance(a, Uniform) else literal(a) for a in made.args]
-        return f"{self.printer.need(made.function, made.fixed)}({', '.join(args)})"
-
     def leave(self) -> None:
         """Leaves the program once a peek is shown: not after every node, since some drivers keep a
         level of nesting for each way out, and have few of them."""
         self.printed += 1
         if self.printed % (1 + len(self.plan.nodes) // WAYS_OUT) == 0:
             self.lines.append("  if (shown) return;")
-
-    def single(self, node: Node) -> None:
-        if node.function is None:
-            tapped = node.args[0]
-            assert isinstance(tapped, FromNode)
-            value = f"n{tapped.node.index}"
-        else:
-            value = self.call(node, self.given(node))
-        self.lines.append(f"  {_TYPES[node.size]} n{node.index} = {value};")
 
     def rounds(self, group: list[Node]) -> None:
         """Nodes of the same function, none of which needs another, as a loop over what they are given."""
@@ -340,33 +308,6 @@ class _Body:
             *(f"  {_TYPES[node.size]} n{node.index} = {name}_r[{i}];" for i, node in enumerate(group)),
         ]
 
-    def given(self, node: Node) -> list[str]:
-        """What a node's function is given, param by param."""
-        assert node.function is not None
-        texts, out = iter([self.arg(a) for a in node.args]), []
-        for p in node.function.tree.params:
-            if p.fixed:
-                continue
-            if not p.type.fields:
-                out.append(next(texts))
-                continue
-            made = f"{p.type.name}({', '.join(next(texts) for _ in p.parts)})"
-            if made not in self.made:
-                # The same record is given to many.
-                self.made[made] = f"{p.name}_{len(self.made)}"
-                self.printer.record(p.type)
-                self.lines.append(f"  {p.type.name} {self.made[made]} = {made};")
-            out.append(self.made[made])
-        return out
-
-    def call(self, node: Node, given: list[str]) -> str:
-        assert node.function is not None
-        value = f"{self.printer.need(node.function, node.fixed)}({', '.join(given)})"
-        if node.gives is None:
-            return value
-        guard = colour.bounded_value if node.gives is VALUE else colour.bounded
-        return f"{self.printer.need(guard)}({value})"
-
     def show(self, node: Node) -> None:
         if node is self.plan.picture:
             self.lines.append(f"  if (peek < 0) {{ picture = faded(n{node.index}, side_strength); return; }}")
@@ -374,50 +315,6 @@ class _Body:
             shown = SHOWN[node.gives].name
             result = f"picture = vec4({shown}(n{node.index}), 1.0); shown = true;"
             self.lines.append(f"  if (peek == {node.index}) {{ {result} }}")
-
-    def arg(self, arg: Arg) -> str:
-        match arg:
-            case FromUniform(uniform=u, wanted=wanted):
-                return f"vec3({u.name})" if wanted is COLOUR else u.name
-            case FromNode(node=n, wanted=wanted):
-                return self.converted(f"n{n.index}", n.gives, wanted)
-            case FromPoint(name=name):
-                return name
-            case FromCamera(name=name):
-                return f"camera_{name}"
-            case FromPeriod(of=of):
-                return self.period(of) if of else "vec3(0.0)"
-            case Footprint(node=n, period=period):
-                if self.apart:
-                    return "0.0" if n.size == 1 else "vec3(0.0)"
-                if n.size == 1:
-                    return f"fwidth(n{n.index})"
-                name = self.printer.need(footprint3)
-                return f"{name}(dFdx(n{n.index}), dFdy(n{n.index}), {self.period(period) if period else 'vec3(0.0)'})"
-            case FromImage(picture=picture):
-                return picture.name if picture else "far_layer"
-            case FromSheet(picture=picture):
-                return f"vec4({picture.name}_size)"
-            case Literals(values=values):
-                inner = ", ".join(map(literal, values))
-                return inner if len(values) == 1 else f"vec{len(values)}({inner})"
-
-    def converted(self, text: str, gives: Signal | None, wanted: Signal | None) -> str:
-        if wanted is COLOUR and gives is VALUE:
-            return f"vec3({text})"
-        if wanted is VALUE and gives is COLOUR:
-            return f"{self.printer.need(colour.luminance)}({text})"
-        return text
-
-    def period(self, period: Period) -> str:
-        if period.name not in self.periods:
-            self.periods.add(period.name)
-            value = "vec3(0.0)"
-            if period.function is not None:
-                name = self.printer.need(period.function, period.fixed)
-                value = f"{name}({', '.join(self.arg(a) for a in period.args)})"
-            self.lines.append(f"  vec3 {period.name} = {value};")
-        return period.name
 
 
 def _gathered(nodes: list[Node]) -> list[list[Node]]:

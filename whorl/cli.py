@@ -385,6 +385,26 @@ def maps(
 
 
 @app.command()
+def code(
+    file: File,
+    out: Annotated[Path, typer.Option("--out", "-o", help="The folder to write into.")],
+    language: Annotated[
+        list[str] | None,
+        typer.Option("--language", help="glsl-es, glsl, hlsl, wgsl or metal; may be given again. All by default."),
+    ] = None,
+    variant: Chosen = None,
+    lever: Turned = None,
+) -> None:
+    """The effect as code that a shader author can read, with its levers as parameters."""
+    from whorl.bake.code import write_code
+    from whorl.plan.print.languages import LANGUAGES
+
+    with told():
+        for path in write_code(_turned(_read(file), variant, lever), out, language or list(LANGUAGES)):
+            print(path)
+
+
+@app.command()
 def page(
     file: File,
     out: Out,

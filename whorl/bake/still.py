@@ -1,8 +1,10 @@
 """One picture or one field in a file: PNG, OpenEXR or NumPy."""
 
 from pathlib import Path
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from whorl.bake.png import save_png
 from whorl.bake.whole import whole
@@ -12,14 +14,15 @@ PICTURES = (".png", ".exr")
 FIELDS = (".png", ".exr", ".npy")
 
 
-def save_exr(values: Floats, path: Path) -> None:
-    """Raw float32 (height, width, 1, 3 or 4), row 0 at the top: channel Y, RGB or RGBA."""
+def save_exr(values: NDArray[Any], path: Path, half: bool = False) -> None:
+    """Raw floats (height, width, 1, 3 or 4), row 0 at the top: channel Y, RGB or RGBA, in 32 bits or in 16."""
     # Loading it takes a tenth of a second, which a PNG need not wait for.
     import OpenEXR
 
     count = values.shape[2]
     name = {1: "Y", 3: "RGB", 4: "RGBA"}[count]
-    data = np.ascontiguousarray(values[..., 0] if count == 1 else values, np.float32)
+    kind = np.float16 if half else np.float32
+    data = np.ascontiguousarray(values[..., 0] if count == 1 else values, kind)
     header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
     with whole(path) as part:
         OpenEXR.File(header, {name: data}).write(str(part))

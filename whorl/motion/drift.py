@@ -7,6 +7,7 @@ import numpy as np
 from whorl.beads.spec import Param
 from whorl.effect.value import Amount, Drift, Sway
 from whorl.motion.kind import (
+    ClosedForm,
     Closing,
     Grip,
     Kind,
@@ -34,6 +35,10 @@ class Drifting(Kind[Drift]):
     def rows(self, motion: Drift, param: Param, times: Times) -> Rows:
         base, cycles = fill(motion.base, default(param)), fill(motion.cycles, nothing(param))
         return row(base) + row(cycles) * unit(param) * column(times.phases)
+
+    def closed_form(self, motion: Drift, param: Param) -> ClosedForm:
+        rate = [c * unit(param) for c in fill(motion.cycles, nothing(param))]
+        return ClosedForm(fill(motion.base, default(param)), tuple(rate))
 
     def closing(self, motion: Drift, param: Param, axis: int, wrap: float, others: Others = alone) -> Closing:
         cycles = fill(motion.cycles, nothing(param))

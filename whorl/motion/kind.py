@@ -11,6 +11,8 @@ from numpy.typing import NDArray
 
 from whorl.beads.spec import Numbers, Param
 from whorl.effect.value import Amount, Motion
+from whorl.shade import Unchecked
+from whorl.shade.specialise import Fixed
 
 M = TypeVar("M", bound=Motion)
 #: One row for each phase, one column for each component.
@@ -125,6 +127,17 @@ class Pull:
         return replace(self, phase=round((phase + self.phase) * self.steps) / self.steps - phase, steps=None)
 
 
+@dataclass(frozen=True)
+class ClosedForm:
+    """A motion as `base` + `amount` × a way over the turn: the phase itself, or a shade function of it and `args`."""
+
+    base: Numbers
+    amount: Numbers
+    way: Unchecked | None = None
+    args: tuple[float, ...] = ()
+    fixed: Fixed = ()
+
+
 class Kind(ABC, Generic[M]):
     """A kind of motion: its values, whether it closes, what it begins with, and how the hand changes it."""
 
@@ -147,6 +160,10 @@ class Kind(ABC, Generic[M]):
     @abstractmethod
     def quickest(self, motion: M) -> float:
         """How many times a turn it goes there and back, at the most."""
+
+    def closed_form(self, motion: M, param: Param) -> ClosedForm | None:
+        """The same in closed form, for a program to work out by itself; None where only a table has it."""
+        return None
 
     def grips(self, motion: M, param: Param, axis: int, times: Times) -> list[Grip]:
         """The points of its curve that can be taken by the hand; `times` has no phases, but knows the turn."""

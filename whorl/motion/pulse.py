@@ -5,7 +5,9 @@ from numpy.typing import NDArray
 
 from whorl.beads.spec import Param
 from whorl.effect.value import Amount, Pulse
+from whorl.fields import turning
 from whorl.motion.kind import (
+    ClosedForm,
     Closing,
     Grip,
     Kind,
@@ -50,6 +52,13 @@ class Pulsing(Kind[Pulse]):
         up = _edge(at, 0.0, rise, motion.rising)
         down = _edge(at, rise + hold, fall, motion.falling)
         return np.asarray(up - down)
+
+    def closed_form(self, motion: Pulse, param: Param) -> ClosedForm:
+        low, high = fill(motion.low, default(param)), fill(motion.high, default(param))
+        amount = tuple(b - a for a, b in zip(low, high, strict=True))
+        args = (motion.cycles, motion.start, *self.shares(motion))
+        ways = (turning.EASED if e == "eased" else turning.LINEAR for e in (motion.rising, motion.falling))
+        return ClosedForm(low, amount, turning.pulsed, args, tuple(zip(("rising", "falling"), ways, strict=True)))
 
     def closing(self, motion: Pulse, param: Param, axis: int, wrap: float, others: Others = alone) -> Closing:
         moved = fill(motion.low, default(param))[axis] != fill(motion.high, default(param))[axis]

@@ -6,7 +6,9 @@ import numpy as np
 
 from whorl.beads.spec import Param
 from whorl.effect.value import Amount, Sway
+from whorl.fields import turning
 from whorl.motion.kind import (
+    ClosedForm,
     Closing,
     Grip,
     Kind,
@@ -35,6 +37,10 @@ class Swaying(Kind[Sway]):
         base, amount = fill(motion.base, default(param)), fill(motion.amount, nothing(param))
         wave = np.sin(2 * math.pi * (motion.cycles * times.phases + motion.start))
         return row(base) + row(amount) * column(wave)
+
+    def closed_form(self, motion: Sway, param: Param) -> ClosedForm:
+        base, amount = fill(motion.base, default(param)), fill(motion.amount, nothing(param))
+        return ClosedForm(base, amount, turning.swayed, (motion.cycles, motion.start))
 
     def closing(self, motion: Sway, param: Param, axis: int, wrap: float, others: Others = alone) -> Closing:
         moved = fill(motion.amount, nothing(param))[axis] != 0

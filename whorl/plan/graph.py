@@ -118,10 +118,37 @@ POINTS = {
     "at_back": 4,
     "at_ray": 3,
 }
+#: The same in words, for those that give them from elsewhere.
+POINT_WORDS = {
+    "at_uv": "texture coordinates, v upwards; z is 0",
+    "at_object": "place on the shape as it is made, in units",
+    "at_world": "place on the stage, in units",
+    "at_box": "place in the shape's box, 0..1 an axis",
+    "at_box_size": "the sides of that box, in units",
+    "at_normal": "unit normal, outwards",
+    "at_along_u": "gradient of u over the surface, per unit",
+    "at_along_v": "gradient of v over the surface, per unit",
+    "at_view": "unit vector towards the eye",
+    "at_screen": "place on the picture, 0..1 along its lesser side; z is 0",
+    "at_distance": "how far off the eye is, in units",
+    "at_back": "normal of the far side behind it, and how far off that is; 0 where there is none",
+    "at_ray": "unit vector of the line of sight",
+}
 #: What is known of the camera: where it is, its axes, 1 / tan of half its view, the angle of a
 #: pixel, 1 where the backdrop is left out, 1 or −1 for the near or the far side of the shape, how
 #: many times as large as it is made the shape stands on the stage, and 1 while the far side is drawn
 #: by itself, for the near side to look up: what hides it is found along the bent line of sight then.
+CAMERA_WORDS = {
+    "eye": "where the eye is, in units",
+    "right": "unit vector to the right of the picture",
+    "up": "unit vector upwards in the picture",
+    "scale": "1 / tan of half the view",
+    "pixel": "the angle of a pixel, in radians",
+    "bare": "1 leaves the backdrop out",
+    "side": "1 on the near side, -1 on the far side",
+    "size": "how many times as large as it is made the shape stands",
+    "alone": "1 while the far side is drawn by itself",
+}
 CAMERA = {"eye": 3, "right": 3, "up": 3, "scale": 1, "pixel": 1, "bare": 1, "side": 1, "size": 1, "alone": 1}
 
 

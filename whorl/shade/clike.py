@@ -29,17 +29,29 @@ from whorl.shade.tree import (
 )
 from whorl.shade.types import BOOL, F32, IMAGE, U32, VEC4, ShadeType
 
+#: How closely operators bind: bits, `and` and `or` have no levels that all languages agree on.
+_LOOSE, _COMPARED, _UNARY, _WHOLE = 0, 1, 5, 6
+_LEVELS = {
+    **dict.fromkeys(("<", "<=", ">", ">=", "==", "!="), _COMPARED),
+    "+": 2,
+    "-": 2,
+    "*": 3,
+    "/": 3,
+    "//": 3,
+    "%": 3,
+}
+
 
 @dataclass(frozen=True, eq=False)
 class Dialect:
     """One C-like language. Templates name what they take in braces.
 
-    `types` are the names of the shading language's types, also as constructors; `taken` the words
-    that are free in Python and not here; `builtins` those functions that have another name, or template
-    of their call, than in GLSL. A template is a format string: `declare` of a variable or parameter,
-    `table` of eight rows, `head` of a function, `loop` over a counter, `choice` between two values, `kept` of
-    a value under a name and `constant` of one that is known beforehand, `rows` of a table's value, `made` of a
-    record, and how a value changes from one pixel to the next, `across`, `along` and both, `width`.
+    `types` are the names of the shading language's types, also as constructors; `taken` the words that are free in
+    Python and not here; `builtins` those functions that have another name, or template of their call, than in GLSL.
+    A template is a format string: `declare` of a variable or parameter, `local` and `begun` of a local without and
+    with its first value, `table` of eight rows, `head` of a function, `loop` over a counter, `choice` between two
+    values, `kept` of a value under a name and `constant` of one that is known beforehand, `rows` of a table's value,
+    `made` of a record, and how a value changes from one pixel to the next, `across`, `along` and both, `width`.
     """
 
     types: Mapping[str, str]
@@ -48,10 +60,11 @@ class Dialect:
     builtins: Mapping[str, str] = field(default_factory=dict)
     declare: str = "{type} {name}"
     local: str = "{type} {name};"
+    begun: str = "{type} {name} = {value};"
     table: str = "{row} {name}[{rows}]"
     head: str = "{returns} {name}({params})"
     loop: str = "for (int {name} = {start}; {name} < {stop}; {name}++)"
-    choice: str = "({test} ? {yes} : {no})"
+    choice: str = "{test} ? {yes} : {no}"
     unsigned: str = "{value}u"
     record: str = "struct {name} {{ {fields} }};"
     part: str = "{declared};"
@@ -68,6 +81,8 @@ class Dialect:
     splat: str = "{type}({value})"
     #: Whether a built-in that acts on each component takes vectors alone.
     splats: bool = False
+    #: By how much bits are shifted.
+    shift: str = "{0}"
 
     def declared(self, t: ShadeType, name: str) -> str:
         """A declaration without its semicolon."""
@@ -111,11 +126,19 @@ class Dialect:
             case Name(id=name):
                 return self.safe(name)
             case Unary(op=op, operand=a):
-                return f"({self.words.get(op, op)}{self.expr(a)})"
+                return f"{self.words.get(op, op)}{self.within(a, _UNARY)}"
             case Binary(op=op, left=a, right=b):
-                return f"({self.expr(a)} {self.words.get(op, op)} {self.expr(b)})"
+                level = _LEVELS.get(op, _LOOSE)
+                # Of equals the left one is reckoned first; operators without a level keep their brackets.
+                left = self.within(a, level if level > _COMPARED else _UNARY)
+                right = self.within(b, level + 1 if level > _COMPARED else _UNARY)
+                if op in ("<<", ">>"):
+                    right = self.shift.format(right)
+                return f"{left} {self.words.get(op, op)} {right}"
             case Choice(test=test, then=a, otherwise=b):
-                return self.choice.format(test=self.expr(test), yes=self.expr(a), no=self.expr(b))
+                return self.choice.format(
+                    test=self.expr(test), yes=self.within(a, _LOOSE + 1), no=self.within(b, _LOOSE + 1)
+                )
             case CallBuiltin(type=t, builtin=b, args=args):
                 given = [self.expr(a) for a in args]
                 if self.splats and b.each and t.is_vector:
@@ -124,17 +147,39 @@ class Dialect:
                     ]
                 return self.call(b, given)
             case CallShade(function=f, args=args):
-                return f"{name_of(f, bound(e))}({', '.join(map(self.expr, args))})"
+                return f"{self.safe(name_of(f, bound(e)))}({', '.join(map(self.expr, args))})"
             case Construct(type=t, args=args):
                 if len(args) == 1 and t.is_vector and args[0].type.size == 1:
                     return self.constructed(t, self.expr(args[0]))
                 return f"{self.named(t)}({', '.join(map(self.expr, args))})"
             case Field(of=of, name=name):
-                return f"{self.expr(of)}.{self.safe(name)}"
+                return f"{self.within(of, _WHOLE)}.{self.safe(name)}"
             case Swizzle(of=of, letters=letters):
-                return f"{self.expr(of)}.{letters}"
+                return f"{self.within(of, _WHOLE)}.{letters}"
             case Row(table=table, index=index):
-                return f"{self.expr(table)}[{self.expr(index)}]"
+                return f"{self.within(table, _WHOLE)}[{self.expr(index)}]"
+
+    def within(self, e: Expr, level: int) -> str:
+        """An expression as a part of one that binds so closely: in brackets where it does so less."""
+        text = self.expr(e)
+        return f"({text})" if self.closeness(e) < level else text
+
+    def closeness(self, e: Expr) -> int:
+        """How closely an expression holds together."""
+        match e:
+            case Binary(op=op):
+                return _LEVELS.get(op, _LOOSE)
+            case Unary():
+                return _UNARY - 1
+            case Choice():
+                return _LOOSE if self.choice.startswith("{test}") else _WHOLE
+            case CallBuiltin(builtin=b):
+                return _LOOSE if self.builtin(b).startswith("{") and " " in self.builtin(b) else _WHOLE
+            case Literal(value=value):
+                return _WHOLE if value >= 0 else _UNARY - 1
+            case Construct() if self.splat.startswith("({"):
+                return _UNARY
+        return _WHOLE
 
     def call(self, b: Builtin, given: Sequence[str]) -> str:
         """A call of a built-in function."""
@@ -159,11 +204,14 @@ class Dialect:
         inner = ", ".join(map(self.literal, values))
         return inner if t.size == 1 else f"{self.named(t)}({inner})"
 
-    def block(self, body: tuple[Stmt, ...], indent: str) -> list[str]:
-        """Statements, a line each."""
+    def block(self, body: tuple[Stmt, ...], indent: str, begins: Mapping[int, ShadeType] = {}) -> list[str]:
+        """Statements, a line each; those that `begin` a local, by their place, declare it."""
         lines: list[str] = []
-        for s in body:
+        for i, s in enumerate(body):
             match s:
+                case Assign(name=name, value=value) if i in begins:
+                    kind = self.named(begins[i])
+                    lines.append(indent + self.begun.format(type=kind, name=self.safe(name), value=self.expr(value)))
                 case Assign(name=name, value=value):
                     lines.append(f"{indent}{self.safe(name)} = {self.expr(value)};")
                 case Return(value=value):
@@ -197,11 +245,26 @@ class CLikePrinter(Printer):
 def _function(d: Dialect, name: str, function: Unchecked, body: tuple[Stmt, ...]) -> str:
     tree = function.tree
     params = ", ".join(d.declared(p.type, d.safe(p.name)) for p in tree.params if not p.fixed)
-    used = _assigned(body)
-    lines = [d.head.format(returns=d.named(tree.returns), name=name, params=params) + " {"]
+    used, begins = _begun(body, tree.locals)
+    lines = [d.head.format(returns=d.named(tree.returns), name=d.safe(name), params=params) + " {"]
     lines += ["  " + d.local.format(type=d.named(t), name=d.safe(n)) for n, t in tree.locals.items() if n in used]
-    lines += d.block(body, "  ")
+    lines += d.block(body, "  ", begins)
     return "\n".join([*lines, "}", ""])
+
+
+def _begun(body: tuple[Stmt, ...], kinds: Mapping[str, ShadeType]) -> tuple[set[str], dict[int, ShadeType]]:
+    """Locals that have to be declared beforehand, and which statements are the first of the others."""
+    before: set[str] = set()
+    begins: dict[int, ShadeType] = {}
+    seen: set[str] = set()
+    for i, s in enumerate(body):
+        names = _assigned((s,))
+        if isinstance(s, Assign) and s.name not in seen:
+            begins[i] = kinds[s.name]
+        else:
+            before |= names - seen
+        seen |= names
+    return before, begins
 
 
 def _assigned(body: tuple[Stmt, ...]) -> set[str]:

@@ -80,6 +80,7 @@ class Printer:
     def __init__(self) -> None:
         self.printed: dict[str, str] = {}
         self.owner: dict[str, Unchecked] = {}
+        self.fixed: dict[str, Fixed] = {}
         #: The records that they take, give or keep.
         self.records: dict[str, ShadeType] = {}
 
@@ -97,6 +98,7 @@ class Printer:
             tree = function.tree
             for kind in (tree.returns, *(p.type for p in tree.params), *tree.locals.values()):
                 self.record(kind)
+            self.fixed[name] = fixed
             self.printed[name] = self.function(name, function, body)
         return name
 

@@ -19,6 +19,7 @@ SCRIPT = Dialect(
     builtins={"clamp": "Math.min(Math.max({0}, {1}), {2})", "floor": "Math.floor"},
     declare="{name}: {type}",
     local="let {name}: {type} = 0;",
+    begun="let {name}: {type} = {value};",
     head="function {name}({params}): {returns}",
     loop="for (let {name} = {start}; {name} < {stop}; {name}++)",
     unsigned="{value}",

@@ -173,12 +173,11 @@ class Walk:
         nought = self.dialect.constructed(VEC3, self.dialect.literal(0.0))
         if period is None:
             return nought
-        name = self.period_name(period)
-        if name not in self.periods:
-            self.periods.add(name)
+        if period.name not in self.periods:
+            self.periods.add(period.name)
             value = nought
             if period.function is not None:
                 called = self.printer.need(period.function, period.fixed)
                 value = f"{called}({', '.join(self.arg(a) for a in period.args)})"
-            self.keep(VEC3, name, value)
-        return name
+            self.keep(VEC3, self.period_name(period), value)
+        return self.period_name(period)

@@ -1,46 +1,37 @@
 /** Made by ./run types from whorl/fields/levers.py: what a lever makes of a number. */
 function lever_share_0(x: number, least: number, most: number): number {
-  let span: number = 0;
-  let t: number = 0;
-  span = (most - least);
-  t = ((span != 0.0) ? ((x - least) / span) : 0.0);
+  let span: number = most - least;
+  let t: number = span != 0.0 ? (x - least) / span : 0.0;
   return t;
 }
 
 function levered_0_0(x: number, least: number, most: number, low: number, high: number, floor_of: number, ceiling: number): number {
-  let made: number = 0;
-  made = Math.min(Math.max((low + ((high - low) * lever_share_0(x, least, most))), floor_of), ceiling);
+  let made: number = Math.min(Math.max(low + (high - low) * lever_share_0(x, least, most), floor_of), ceiling);
   return made;
 }
 
 function levered_0_1(x: number, least: number, most: number, low: number, high: number, floor_of: number, ceiling: number): number {
-  let made: number = 0;
-  made = Math.min(Math.max((low + ((high - low) * lever_share_0(x, least, most))), floor_of), ceiling);
-  made = Math.floor((made + 0.5));
+  let made: number = Math.min(Math.max(low + (high - low) * lever_share_0(x, least, most), floor_of), ceiling);
+  made = Math.floor(made + 0.5);
   return made;
 }
 
 function lever_share_1(x: number, least: number, most: number): number {
-  let span: number = 0;
-  let t: number = 0;
-  let s: number = 0;
-  span = (most - least);
-  t = ((span != 0.0) ? ((x - least) / span) : 0.0);
-  s = Math.min(Math.max(t, 0.0), 1.0);
-  t = ((s * s) * (3.0 - (2.0 * s)));
+  let span: number = most - least;
+  let t: number = span != 0.0 ? (x - least) / span : 0.0;
+  let s: number = Math.min(Math.max(t, 0.0), 1.0);
+  t = s * s * (3.0 - 2.0 * s);
   return t;
 }
 
 function levered_1_0(x: number, least: number, most: number, low: number, high: number, floor_of: number, ceiling: number): number {
-  let made: number = 0;
-  made = Math.min(Math.max((low + ((high - low) * lever_share_1(x, least, most))), floor_of), ceiling);
+  let made: number = Math.min(Math.max(low + (high - low) * lever_share_1(x, least, most), floor_of), ceiling);
   return made;
 }
 
 function levered_1_1(x: number, least: number, most: number, low: number, high: number, floor_of: number, ceiling: number): number {
-  let made: number = 0;
-  made = Math.min(Math.max((low + ((high - low) * lever_share_1(x, least, most))), floor_of), ceiling);
-  made = Math.floor((made + 0.5));
+  let made: number = Math.min(Math.max(low + (high - low) * lever_share_1(x, least, most), floor_of), ceiling);
+  made = Math.floor(made + 0.5);
   return made;
 }
 

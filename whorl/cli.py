@@ -364,6 +364,7 @@ def maps(
     padding: Annotated[int, typer.Option(help="Pixels that edges go on beyond the UV.", min=0, max=256)] = 8,
     green: Annotated[str, typer.Option(help="Which way green of a normal is: up or down.")] = "up",
     kind: Annotated[str, typer.Option(help="png or exr.")] = "png",
+    frames: Annotated[int, typer.Option(help="So many frames of the turn on each map; 1 is a still.", min=1)] = 1,
     pack: Annotated[
         list[str] | None, typer.Option(metavar="NAME=A,B,C", help="Channels in one map; may be given again.")
     ] = None,
@@ -377,6 +378,7 @@ def maps(
     with told():
         effect = _turned(_read(file), variant, lever)
         given: dict[str, object] = {"size": size, "over": over, "padding": padding, "green": green, "kind": kind}
+        given["frames"] = frames
         if pack is not None:
             given["packed"] = {name: names.split(",") for name, _, names in (p.partition("=") for p in pack)}
         with working():

@@ -205,3 +205,21 @@ def test_a_second_surface_is_in_the_maps():
     np.testing.assert_allclose(got["base"].values[8, left], [1, 0, 0], atol=1e-3)
     np.testing.assert_allclose(got["base"].values[8, right], [0, 0, 1], atol=1e-3)
     np.testing.assert_allclose(got["roughness"].values[8, [left, right], 0], [0.1, 0.9], atol=1e-3)
+
+
+def test_frames_of_the_turn_lie_on_one_map(tmp_path):
+    moved = strand("s", bead("uv"), bead("scroll", offset={"motion": "drift", "cycles": 1.0}), bead("linear", span=1.0))
+    effect = on({"emission": "s"}, moved)
+    sheet = {m.name: m for m in maps(effect, MapsOptions(size=SIZE, frames=5))}["emission"].values
+    assert sheet.shape == (2 * SIZE, 3 * SIZE, 3)
+    for n in range(5):
+        row, column = divmod(n, 3)
+        cell = sheet[row * SIZE : (row + 1) * SIZE, column * SIZE : (column + 1) * SIZE]
+        alone = {m.name: m for m in maps(effect, MapsOptions(size=SIZE), phase=n / 5)}["emission"].values
+        np.testing.assert_array_equal(cell, alone)
+    write_maps(effect, tmp_path, MapsOptions(size=SIZE, frames=5))
+    told = json.loads((tmp_path / "harbour-glow-maps.json").read_text())["sheet"]
+    assert [round(f["phase"], 3) for f in told["frames"]] == [0, 0.2, 0.4, 0.6, 0.8]
+    assert told["frames"][4]["uv"] == pytest.approx([1 / 3, 0, 2 / 3, 0.5])
+    with pytest.raises(Refused, match="up to 8192 pixels"):
+        maps(effect, MapsOptions(size=4096, frames=9))

@@ -1,6 +1,7 @@
 """Maps: each channel of a surface over UV, on its shape or tiling, packed as wanted, with a JSON beside them."""
 
 import json
+import math
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -22,7 +23,7 @@ from whorl.effect.described import whole as whole_number
 from whorl.effect.read import state_of
 from whorl.images import srgb
 from whorl.plan.build import build
-from whorl.plan.graph import Arg, FromNode, FromUniform, Literals
+from whorl.plan.graph import FromNode, FromUniform, Literals
 from whorl.plan.run.evaluate import evaluate
 from whorl.refused import Refused
 from whorl.shade.kernel import Floats
@@ -31,6 +32,8 @@ from whorl.stage.unwrapped import spread_out, unwrapped
 
 #: A map's side in pixels.
 SIDE = (16, 4096)
+#: A map's side with all its frames.
+MOST = 8192
 
 
 @dataclass(frozen=True)
@@ -73,6 +76,7 @@ class MapsOptions(BaseModel):
     kind: Literal["png", "exr"] = choice(
         "png", "What they are written as.", {"png": "8 bits, heights 16", "exr": "32 bits, linear"}
     )
+    frames: int = whole_number(1, "How many frames of the turn lie on each map; 1 is a still.", (1, 256), soft=(1, 64))
     packed: dict[str, list[str]] = {"orm": ["occlusion", "roughness", "metallic"]}
 
 
@@ -86,8 +90,53 @@ class Map:
     seam: float | None = None
 
 
+class Unrolled:
+    """The channels of an effect over the UV of its shape, or over a tile, at any phase. Raises BadEffect, Refused."""
+
+    def __init__(self, effect: Effect, options: MapsOptions) -> None:
+        self.plan, self.options = build(effect), options
+        self.side = options.size + options.size % 2
+        if options.over == "tile":
+            self.points, self.covered = flat.points(self.side, self.side), np.ones((self.side, self.side), bool)
+            return
+        self.points, self.covered = unwrapped(effect.stage.mesh_of(), self.side, effect.stage.size)
+        if not self.covered.any():
+            raise Refused("the shape has no UV to lay maps over; take a tile")
+
+    def fed(self, name: str) -> bool:
+        """Whether strands make a channel, which is otherwise the same all over."""
+        return isinstance(self.plan.outputs[name], FromNode)
+
+    def at_rest(self, name: str, phase: float) -> Numbers:
+        """A channel that is the same all over."""
+        given = self.plan.outputs[name]
+        if isinstance(given, FromUniform):
+            return given.uniform.at(phase)
+        assert isinstance(given, Literals)
+        return given.values
+
+    def values(self, name: str, phase: float, threads: int = 2) -> Floats:
+        """A channel: (size, size, components), row 0 at v = 1."""
+        channel, side, size = CHANNELS[name], self.side, self.options.size
+        given = self.plan.outputs[name]
+        if not isinstance(given, FromNode):
+            return np.full((size, size, channel.size), self.at_rest(name, phase), np.float32)
+        made = evaluate(self.plan, given.node, self.points, phase, threads)
+        values = np.stack([flat.unquad(a, side, side) for a in made], axis=-1)
+        if channel.encoding == "normal":
+            values = _in_tangents(values, self.points, side)
+        if self.options.over == "shape":
+            values = spread_out(values, self.covered, self.options.padding)
+            if channel.encoding == "normal":
+                values = _unit(values)
+        return np.ascontiguousarray(values[:size, :size], np.float32)
+
+
 def maps(effect: Effect, options: MapsOptions, phase: float = 0.0, threads: int = 2) -> list[Map]:
-    """All channels that strands feed, and the constant ones that packing asks for. Raises BadEffect, Refused."""
+    """All channels that strands feed, and the constant ones that packing asks for. Raises BadEffect, Refused.
+
+    Of more than one frame, those of the turn lie on each map, row by row from the top; `phase` is that of a single one.
+    """
     wanted = {name for names in options.packed.values() for name in names}
     for name in sorted(wanted - set(CHANNELS)):
         raise Refused(f"there is no channel '{name}' to be packed; there are {', '.join(CHANNELS)}")
@@ -96,43 +145,40 @@ def maps(effect: Effect, options: MapsOptions, phase: float = 0.0, threads: int 
             raise Refused("a packed map has a plain name and two to four channels, as orm=occlusion,roughness,metallic")
         if any(CHANNELS[n].size != 1 for n in names):
             raise Refused(f"{name}: what is packed has one component each; colours and normals stand by themselves")
-    plan = build(effect)
-    size = options.size + options.size % 2
-    if options.over == "tile":
-        points, covered = flat.points(size, size), np.ones((size, size), bool)
-    else:
-        points, covered = unwrapped(effect.stage.mesh_of(), size, effect.stage.size)
-        if not covered.any():
-            raise Refused("the shape has no UV to lay maps over; take a tile")
+    columns, rows = laid_out(options)
+    over = Unrolled(effect, options)
+    phases = phases_of(effect, options.frames, phase)
     out = []
-    for name, channel in CHANNELS.items():
-        given = plan.outputs[name]
-        fed = isinstance(given, FromNode)
-        if not fed and name not in wanted:
+    for name in CHANNELS:
+        if not over.fed(name) and name not in wanted:
             continue
-        if isinstance(given, FromNode):
-            made = evaluate(plan, given.node, points, phase, threads)
-            values = np.stack([flat.unquad(a, size, size) for a in made], axis=-1)
-            if channel.encoding == "normal":
-                values = _in_tangents(values, points, size)
-        else:
-            values = np.full((size, size, channel.size), _at_rest(given, phase), np.float32)
-        if options.over == "shape":
-            values = spread_out(values, covered, options.padding)
-            if channel.encoding == "normal":
-                values = _unit(values)
-        cut = values[: options.size, : options.size]
-        seam = seam_of(cut) if options.over == "tile" and fed else None
-        out.append(Map(name, np.ascontiguousarray(cut, np.float32), fed, seam))
+        cells = [over.values(name, p, threads) for p in phases]
+        seam = max(map(seam_of, cells)) if options.over == "tile" and over.fed(name) else None
+        out.append(Map(name, gathered(cells, columns, rows), over.fed(name), seam))
     return out
 
 
-def _at_rest(given: Arg, phase: float) -> Numbers:
-    """What is the same all over."""
-    if isinstance(given, FromUniform):
-        return given.uniform.at(phase)
-    assert isinstance(given, Literals)
-    return given.values
+def phases_of(effect: Effect, frames: int, phase: float = 0.0) -> list[float]:
+    """Phases of so many frames, evenly over the turn: its end is one of them where it plays once."""
+    if frames == 1:
+        return [phase]
+    return [i / (frames if effect.turn.looping else frames - 1) for i in range(frames)]
+
+
+def laid_out(options: MapsOptions) -> tuple[int, int]:
+    """Columns and rows of the frames on each map. Raises Refused where it would be too large."""
+    columns = math.ceil(math.sqrt(options.frames))
+    rows = -(-options.frames // columns)
+    if columns * options.size > MOST:
+        words = f"{options.frames} frames of {options.size} pixels make maps of {columns * options.size}"
+        raise Refused(f"{words}; up to {MOST} pixels a side are written. Take fewer, or smaller ones")
+    return columns, rows
+
+
+def gathered(cells: list[Floats], columns: int, rows: int) -> Floats:
+    """Frames of one size on one map, row by row from the top; places without one repeat the last."""
+    filled = [*cells, *[cells[-1]] * (columns * rows - len(cells))]
+    return np.concatenate([np.concatenate(filled[r * columns : (r + 1) * columns], axis=1) for r in range(rows)])
 
 
 def _in_tangents(values: Floats, points: dict[str, list[Floats]], size: int) -> Floats:
@@ -212,6 +258,7 @@ def write_maps(
         "state": state_of(effect),
         "phase": phase,
         "size": options.size,
+        "sheet": _sheet(effect, options),
         "over": options.over if options.over == "tile" else f"the UV of the shape: {effect.stage.shape}",
         "approximated": "what depends on where it is looked at from is as seen straight from before each point",
         "files": files,
@@ -223,6 +270,19 @@ def write_maps(
     with whole(beside) as part:
         part.write_text(json.dumps(told, indent=2) + "\n", encoding="utf-8")
     return [*paths, beside]
+
+
+def _sheet(effect: Effect, options: MapsOptions) -> dict[str, Any] | None:
+    """Where the frames of the turn lie, in UV from the lower left; None of a still."""
+    if options.frames == 1:
+        return None
+    columns, rows = laid_out(options)
+    frames = [
+        {"phase": round(p, 6), "uv": [c / columns, 1 - (r + 1) / rows, (c + 1) / columns, 1 - r / rows]}
+        for p, (r, c) in zip(phases_of(effect, options.frames), np.ndindex(rows, columns), strict=False)
+    ]
+    turn = effect.turn
+    return {"columns": columns, "rows": rows, "seconds": turn.seconds, "loops": turn.looping, "frames": frames}
 
 
 def _told(one: Map, options: MapsOptions) -> dict[str, Any]:

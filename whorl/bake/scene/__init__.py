@@ -1,0 +1,8 @@
+"""Scenes: the effect on its shape as files that other programs open, one file a format; a new one is named here."""
+
+from whorl.bake.scene.baked import Format, SceneOptions
+from whorl.bake.scene.glb import GLB
+
+FORMATS: dict[str, Format] = {f.key: f for f in (GLB,)}
+
+__all__ = ["FORMATS", "Format", "SceneOptions"]

@@ -407,6 +407,28 @@ def code(
 
 
 @app.command()
+def scene(
+    file: File,
+    out: Annotated[Path, typer.Option("--out", "-o", help="The folder to write into.")],
+    format_: Annotated[str, typer.Option("--format", help="glb, mtlx or usd.")],
+    size: Annotated[int, typer.Option(help="The side of each map in pixels.", min=16, max=2048)] = 512,
+    frames: Annotated[int, typer.Option(help="At how many phases of the turn it is taken.", min=1, max=64)] = 16,
+    variant: Chosen = None,
+    lever: Turned = None,
+) -> None:
+    """The effect on its shape as a glTF, a MaterialX document or a USD stage, and a table of what is lost in it."""
+    from whorl.bake.scene import FORMATS, SceneOptions
+
+    with told():
+        if format_ not in FORMATS:
+            raise Refused(f"--format: there is no '{format_}'; there are {', '.join(FORMATS)}")
+        effect = _turned(_read(file), variant, lever)
+        with working():
+            for path in FORMATS[format_].write(effect, out, SceneOptions(size=size, frames=frames)):
+                print(path)
+
+
+@app.command()
 def page(
     file: File,
     out: Out,

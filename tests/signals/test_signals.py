@@ -17,6 +17,7 @@ from whorl import demo
 from whorl.effect.document import Effect, Held, Lever, Tie, Turn, Variant
 from whorl.effect.levers import applied, between, param_of, standing, variant_called
 from whorl.effect.value import MOST_KEYS
+from whorl.motion.thinning import thinned
 from whorl.motion.values import Track
 from whorl.refused import Refused
 from whorl.signals.following import Follower, Strike, Take
@@ -24,7 +25,7 @@ from whorl.signals.heard import MOST_KNOWN, Heard
 from whorl.signals.messages import MOST_BYTES, Malformed, Message, matches, of_datagram, of_text
 from whorl.signals.night import Night
 from whorl.signals.port import MOST_A_SECOND, Port
-from whorl.signals.recording import hits_of, keys_of, thinned
+from whorl.signals.recording import hits_of, keys_of
 
 LEVEL = Lever(id="level", name="Water Level", least=2.0, most=6.0, floor=0.0, ceiling=8.0, value=3.0, rest=3.0)
 GLOW = Lever(id="glow", name="Glow", kind="colour", colour=(1.0, 0.5, 0.0), rest_colour=(2.0, 1.0, 0.5))
@@ -320,9 +321,9 @@ def test_each_frame_is_kept_at_its_very_time():
 
 def test_too_rough_a_signal_is_told_by_its_error():
     heights = np.asarray([0.0, 1.0] * 100)
-    chosen, error = thinned(np.arange(200) / 200, heights, 0.01)
+    chosen, error = thinned(np.arange(200) / 200, heights[:, None], 0.01, 64)
     assert len(chosen) == MOST_KEYS and error > 0.01
-    chosen, error = thinned(np.arange(50) / 50, np.linspace(0, 3, 50), 1e-9)
+    chosen, error = thinned(np.arange(50) / 50, np.linspace(0, 3, 50)[:, None], 1e-9, 64)
     assert chosen == [0, 49] and error < 1e-9
 
 

@@ -91,15 +91,18 @@ class Map:
 
 
 class Unrolled:
-    """The channels of an effect over the UV of its shape, or over a tile, at any phase. Raises BadEffect, Refused."""
+    """The channels of an effect over the UV of its shape, or over a tile, at any phase. Raises BadEffect, Refused.
 
-    def __init__(self, effect: Effect, options: MapsOptions) -> None:
+    `laid` are UV that its shape has instead of its own, (n, 2).
+    """
+
+    def __init__(self, effect: Effect, options: MapsOptions, laid: NDArray[np.float32] | None = None) -> None:
         self.plan, self.options = build(effect), options
         self.side = options.size + options.size % 2
         if options.over == "tile":
             self.points, self.covered = flat.points(self.side, self.side), np.ones((self.side, self.side), bool)
             return
-        self.points, self.covered = unwrapped(effect.stage.mesh_of(), self.side, effect.stage.size)
+        self.points, self.covered = unwrapped(effect.stage.mesh_of(), self.side, effect.stage.size, laid)
         if not self.covered.any():
             raise Refused("the shape has no UV to lay maps over; take a tile")
 

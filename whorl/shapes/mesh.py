@@ -186,3 +186,37 @@ def square(count: int) -> Mesh:
     positions = np.concatenate([uvs * 2 - 1, np.zeros((len(uvs), 1))], axis=1).astype(np.float32)
     normals = np.tile(np.array([0, 0, 1], np.float32), (len(uvs), 1))
     return Mesh(positions, normals, uvs, triangles)
+
+
+def overlapping(mesh: Mesh) -> bool:
+    """Whether parts of a mesh lie over one another in UV, or beyond 0..1: a map would serve only one of them."""
+    corners = mesh.uvs.astype(np.float64)[mesh.triangles]
+    a, b = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
+    area = np.abs(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]).sum() / 2
+    return bool(area > 1.02 or mesh.uvs.min() < -1e-4 or mesh.uvs.max() > 1 + 1e-4)
+
+
+def side_by_side(mesh: Mesh, gap: float) -> NDArray[np.float32]:
+    """(n, 2): UV whose connected pieces lie beside one another in a grid, each in a cell with so wide an edge, a share
+    of the cell. A piece that lies over itself still does."""
+    group = np.arange(len(mesh.uvs))
+    while True:
+        # Every vertex takes the least number among those it shares triangles with.
+        least = group[mesh.triangles].min(axis=1)
+        fresh = group.copy()
+        for k in range(3):
+            np.minimum.at(fresh, mesh.triangles[:, k], least)
+        fresh = fresh[fresh]
+        if (fresh == group).all():
+            break
+        group = fresh
+    _, piece = np.unique(group, return_inverse=True)
+    count = int(piece.max()) + 1
+    columns = int(np.ceil(np.sqrt(count)))
+    low = np.full((count, 2), np.inf)
+    high = np.full((count, 2), -np.inf)
+    np.minimum.at(low, piece, mesh.uvs)
+    np.maximum.at(high, piece, mesh.uvs)
+    within = (mesh.uvs - low[piece]) / np.maximum(high - low, 1e-9)[piece] * (1 - 2 * gap) + gap
+    row, column = np.divmod(piece, columns)
+    return np.asarray((within + np.stack([column, row], axis=1)) / columns, np.float32)

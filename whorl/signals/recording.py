@@ -4,11 +4,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from whorl.effect.document import MOST_HITS, Effect, Hit
 from whorl.effect.levers import standing
 from whorl.effect.value import MOST_KEYS, Key, Keys
+from whorl.motion.thinning import thinned
 from whorl.signals.following import Take
 
 
@@ -37,26 +37,11 @@ def keys_of(take: Take, effect: Effect, tolerance: float) -> list[Recorded]:
         heights = np.asarray([v if isinstance(v, int | float) else v[0] for v in values], np.float64)
         if len(heights) and np.ptp(heights) == 0 and heights[0] == here:
             continue
-        chosen, error = thinned(np.asarray(phases[: len(heights)]), heights, tolerance * abs(lever.most - lever.least))
+        span = abs(lever.most - lever.least)
+        chosen, error = thinned(np.asarray(phases[: len(heights)]), heights[:, None], tolerance * span, MOST_KEYS)
         keys = tuple(Key(phase=phases[i], value=float(heights[i]), ease="linear") for i in chosen)
         out.append(Recorded(lever.id, Keys(motion="keys", keys=keys), error))
     return out
-
-
-def thinned(phases: NDArray[np.float64], heights: NDArray[np.float64], tolerance: float) -> tuple[list[int], float]:
-    """Which frames to keep, so that straight ways between them are nowhere off by more than `tolerance`; and the error.
-
-    The frame that is off most is added again and again (U. Ramer 1972, D. Douglas and T. Peucker 1973, by height
-    alone), up to as many keys as a motion has.
-    """
-    last = len(heights) - 1
-    chosen = [0, last] if last else [0]
-    while True:
-        off = np.abs(np.interp(phases, phases[chosen], heights[chosen]) - heights)
-        worst = int(np.argmax(off))
-        if off[worst] <= tolerance or len(chosen) >= MOST_KEYS:
-            return chosen, float(off[worst])
-        chosen = sorted([*chosen, worst])
 
 
 def hits_of(take: Take, known: Sequence[Hit]) -> list[Hit]:

@@ -41,13 +41,18 @@ def _covering(uvs, triangles, size):  # type: ignore[no-untyped-def]
     return found, weights
 
 
-def unwrapped(mesh: Mesh, size: int, larger: float) -> tuple[dict[str, list[Floats]], NDArray[np.bool_]]:
+def unwrapped(
+    mesh: Mesh, size: int, larger: float, laid: NDArray[np.float32] | None = None
+) -> tuple[dict[str, list[Floats]], NDArray[np.bool_]]:
     """Surface points in quad order for each texel of a square map of an even size, and which texels are covered
     (size, size), row 0 at v = 1. `larger` is how many times as large as it is made the shape stands on the stage.
 
-    A texel that nothing covers has a point of its quad, so that differences within the quad are small.
+    Maps lie over the mesh's own UV, or over others that are `laid` instead. A texel that nothing covers has a point of
+    its quad, so that differences within the quad are small.
     """
-    found, weights = _covering(mesh.uvs.astype(np.float64), mesh.triangles.astype(np.int64), size)
+    found, weights = _covering(
+        (mesh.uvs if laid is None else laid).astype(np.float64), mesh.triangles.astype(np.int64), size
+    )
     covered = found >= 0
     triangle = _quads(found).reshape(-1, 4)
     weight = np.stack([_quads(weights[..., i]).reshape(-1, 4) for i in range(3)], axis=-1)

@@ -2,7 +2,9 @@
 
 from whorl.bake.scene.baked import Format, SceneOptions
 from whorl.bake.scene.glb import GLB
+from whorl.bake.scene.mtlx import MTLX
+from whorl.bake.scene.usd import USD
 
-FORMATS: dict[str, Format] = {f.key: f for f in (GLB,)}
+FORMATS: dict[str, Format] = {f.key: f for f in (GLB, MTLX, USD)}
 
 __all__ = ["FORMATS", "Format", "SceneOptions"]

@@ -17,7 +17,7 @@ from whorl.images import srgb
 from whorl.plan.graph import FromNode, FromUniform, Node
 from whorl.plan.run.evaluate import Evaluation, evaluate
 from whorl.shade.kernel import Floats
-from whorl.shapes.mesh import Mesh
+from whorl.shapes.mesh import Mesh, overlapping, side_by_side
 from whorl.stage.moved import moved
 
 
@@ -69,11 +69,17 @@ class Baked:
     """An effect's channels over the UV of its shape, as scenes take them. Raises BadEffect, Refused.
 
     Maps are (rows · size, columns · size, components), linear, row 0 at v = 1, with the frames of the turn in a grid.
+    Where parts of the shape share UV, as the faces of a box do, it has others here. Heights are a channel where they
+    do not move the shape itself.
     """
 
-    def __init__(self, effect: Effect, options: SceneOptions) -> None:
-        self.effect, self.options = effect, options
-        self.over = Unrolled(effect, MapsOptions(size=options.size, padding=min(16, options.size // 8)))
+    def __init__(self, effect: Effect, options: SceneOptions, heights: bool = False) -> None:
+        self.effect, self.options, self.heights = effect, options, heights
+        rest, padding = effect.stage.mesh_of(), min(16, options.size // 8)
+        self.apart = overlapping(rest)
+        self.uvs = side_by_side(rest, 0.04) if self.apart else rest.uvs
+        maps = MapsOptions(size=options.size, padding=padding)
+        self.over = Unrolled(effect, maps, self.uvs if self.apart else None)
         self.plan, self.surface = self.over.plan, effect.surface
 
     # --- time -------------------------------------------------------------------------
@@ -81,7 +87,7 @@ class Baked:
     @cached_property
     def scroll(self) -> tuple[float, float] | None:
         """How far all channels together go over UV in a turn, where that is all that moves them; None where not."""
-        return scrolled(self.over)
+        return None if self.apart else scrolled(self.over)
 
     @cached_property
     def moves(self) -> bool:
@@ -90,7 +96,7 @@ class Baked:
 
     def _varies(self, name: str) -> bool:
         given = self.plan.outputs[name]
-        if name == "displacement":
+        if name == "displacement" and not self.heights:
             return False
         if isinstance(given, FromNode):
             work = Evaluation(self.plan, given.node)
@@ -129,6 +135,11 @@ class Baked:
     def colour(self, name: str) -> tuple[float, ...]:
         """A channel that is a colour, the same all over."""
         return tuple(float(x) for x in self.over.at_rest(name, 0.0))
+
+    def still(self, place: str) -> float:
+        """A number of the surface at the start of the turn."""
+        found = next((u for u in self.plan.uniforms if u.place == place), None)
+        return float(found.at(0.0)[0]) if found else float(getattr(self.surface, place.rpartition("/")[2]))
 
     @property
     def clear(self) -> bool:
@@ -195,7 +206,8 @@ class Baked:
         )
 
     def tangents(self, mesh: Mesh) -> NDArray[np.float32]:
-        """(n, 4): unit tangents along u, and 1 or −1 by which side v is on, as glTF 2.0 has them (section 3.7.2.1)."""
+        """(n, 4): unit tangents along the shape's own u, and 1 or −1 by which side v is on, as glTF 2.0 has them
+        (section 3.7.2.1)."""
         rest = self.effect.stage.mesh_of()
         normals = mesh.normals.astype(np.float64)
         u, v = rest.gradients[0].astype(np.float64), rest.gradients[1].astype(np.float64)

@@ -112,8 +112,8 @@ class _Scene:
         return glb.whole()
 
     def primitive(self) -> dict[str, Any]:
-        glb, mesh = self.glb, self.baked.mesh
-        uv = np.column_stack([mesh.uvs[:, 0], 1.0 - mesh.uvs[:, 1]])
+        glb, b, mesh = self.glb, self.baked, self.baked.mesh
+        uv = np.column_stack([b.uvs[:, 0], 1.0 - b.uvs[:, 1]])
         made: dict[str, Any] = {
             "attributes": {
                 "POSITION": glb.accessor(mesh.positions, "VEC3", 34962, bounds=True),
@@ -161,7 +161,7 @@ class _Scene:
             cut = b.surface.composite == "cut away"
             out["alphaMode"] = "MASK" if cut else "BLEND"
             if cut:
-                out["alphaCutoff"] = float(np.clip(_still(b, "surface/cut"), 0.0, 1.0))
+                out["alphaCutoff"] = float(np.clip(b.still("surface/cut"), 0.0, 1.0))
         if b.lit:
             self.measures(pbr, out)
             self.extras(out)
@@ -218,7 +218,7 @@ class _Scene:
     def extras(self, out: dict[str, Any]) -> None:
         """What the surface has beyond metal and roughness: index, clear matter, a thin film."""
         b, glb = self.baked, self.glb
-        index = max(_still(b, "surface/refraction") if b.clear else _still(b, "surface/index"), 1.0)
+        index = max(b.still("surface/refraction") if b.clear else b.still("surface/index"), 1.0)
         if abs(index - _INDEX) > 1e-6:
             glb.extension(out, "KHR_materials_ior", {"ior": float(index)})
         if b.clear:
@@ -238,13 +238,13 @@ class _Scene:
                 volume = {
                     "thicknessFactor": thick,
                     "attenuationColor": np.clip(colour, 0, 1).tolist(),
-                    "attenuationDistance": _still(b, "surface/absorbed_at"),
+                    "attenuationDistance": b.still("surface/absorbed_at"),
                 }
                 glb.extension(out, "KHR_materials_volume", volume)
         if b.fed("film") or b.number("film") > 0:
             skin: dict[str, Any] = {
                 "iridescenceFactor": 1.0,
-                "iridescenceIor": max(_still(b, "surface/film_index"), 1.0),
+                "iridescenceIor": max(b.still("surface/film_index"), 1.0),
             }
             if b.fed("film"):
                 thickness = b.map("film")
@@ -319,12 +319,6 @@ class _Scene:
         when = self.glb.accessor(np.asarray(times, np.float32), "SCALAR", bounds=True)
         samplers.append({"input": when, "output": self.glb.accessor(values, kind), "interpolation": way})
         return len(samplers) - 1
-
-
-def _still(b: Baked, place: str) -> float:
-    """A number of the surface at the start of the turn."""
-    found = next((u for u in b.plan.uniforms if u.place == place), None)
-    return float(found.at(0.0)[0]) if found else float(getattr(b.surface, place.rpartition("/")[2]))
 
 
 def _unit(values: NDArray[np.float32]) -> NDArray[np.float32]:

@@ -369,7 +369,7 @@ class _Written(Walk):
         if u.track is not None:
             return self.table(u)
         if u.param.size == 1 and last in _INLINE:
-            return d.literal(u.value[0])
+            return d.literal(_single(u.value[0]))
         name = self.named(u.place, placed(u.place))
         if u.place not in self.kept:
             self.kept.add(u.place)
@@ -592,8 +592,8 @@ def _type_of(size: int) -> ShadeType:
 
 
 def _single(x: float) -> float:
-    """A number with as many digits as single floats tell apart."""
-    return float(f"{x:.9g}")
+    """A number with as many digits as single floats tell apart; what these do not hold is nought."""
+    return float(f"{x:.9g}") if abs(x) > 1.2e-38 else 0.0
 
 
 def _short(x: float | None) -> str:

@@ -271,6 +271,22 @@ def bake(
     still: Annotated[list[str] | None, typer.Option(help="png or exr; may be given again.")] = None,
     bits: Annotated[int, typer.Option(help="Bits a channel of a PNG: 8 or 16.")] = 8,
     only_video: Annotated[bool, typer.Option(help="Keep no frames.")] = False,
+    dither: Annotated[bool, typer.Option(help="Spread 8 bits by blue noise, so that no steps are seen.")] = False,
+    half: Annotated[bool, typer.Option(help="EXR in half floats.")] = False,
+    after: Annotated[bool, typer.Option(help="EXR as it is seen: after bloom and tone mapping, linear.")] = False,
+    straight: Annotated[bool, typer.Option(help="EXR with straight alpha.")] = False,
+    layer: Annotated[
+        list[str] | None,
+        typer.Option(help="emission, backdrop, depth, normal, uv, motion or STRAND/BEAD, in the EXR; again for more."),
+    ] = None,
+    finer: Annotated[int, typer.Option(help="Draw so many times as fine each way.", min=1, max=4)] = 1,
+    shutter: Annotated[float, typer.Option(help="Gather light for so much of a frame.", min=0, max=1)] = 0.0,
+    exposures: Annotated[int, typer.Option(help="So often while the shutter is open.", min=1, max=32)] = 8,
+    every: Annotated[int, typer.Option(help="Every nth frame.", min=1)] = 1,
+    loops: Annotated[int, typer.Option(help="The turn so many times.", min=1, max=64)] = 1,
+    dask: Annotated[
+        str | None, typer.Option(metavar="tcp://HOST:8786", help="Draw on the workers of this scheduler.")
+    ] = None,
     variant: Annotated[
         list[str] | None,
         typer.Option("--variant", metavar="NAME", help="Levers as a variant has them; may be given again."),
@@ -298,13 +314,23 @@ def bake(
                 "pattern": pattern,
                 "variants": variants,
                 "depth": f"{bits} bits",
+                "dither": dither,
+                "floats": "16 bits" if half else "32 bits",
+                "light": "after" if after else "before",
+                "alpha": "straight" if straight else "premultiplied",
+                "layers": layer or [],
+                "finer": finer,
+                "shutter": shutter,
+                "exposures": exposures,
+                "every": every,
+                "loops": loops,
                 "stills": [] if only_video else still or ["png"],
             }
         )
         console = Console(stderr=True)
         with Bar(console=console, transient=True, disable=not console.is_terminal) as bar:
             task = bar.add_task(effect.name)
-            made = run(effect, out, options, lambda p: bar.update(task, total=p.total, completed=p.done))
+            made = run(effect, out, options, lambda p: bar.update(task, total=p.total, completed=p.done), cluster=dask)
         print(f"{len(made)} files in {out}")
 
 

@@ -3,27 +3,28 @@
 import hashlib
 import json
 import os
+import shutil
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor, as_completed
 from dataclasses import dataclass
 from pathlib import Path
 
-import numpy as np
-
+from whorl.bake.frame import save_frame
 from whorl.bake.memory import keep_pages
 from whorl.bake.options import STILLS, VIDEOS, BakeOptions, Still, names, slug
-from whorl.bake.png import save_png
 from whorl.bake.sheet import grid, lay, nth
-from whorl.bake.still import save_exr
 from whorl.bake.video import encode
 from whorl.bake.whole import whole
 from whorl.effect import Effect, write_text
 from whorl.effect.levers import applied, variant_called
 from whorl.plan.build import Planned, build
 from whorl.refused import Refused
-from whorl.stage.frame import Film, finished, lit_scene
+from whorl.stage.frame import Film
+from whorl.stage.layers import wanted
 
 _RECORD = "bake.json"
+#: Options that choose among frames, or what is made of them, and change none.
+CHOOSING = {"videos", "stills", "first", "last", "every", "loops", "variants", "sheet"}
 
 
 class Cancelled(Exception):
@@ -46,10 +47,12 @@ def bake(
     progress: Callable[[Progress], None] = lambda p: None,
     stopped: Callable[[], bool] = lambda: False,
     threads: int | None = None,
+    cluster: str | None = None,
 ) -> list[Path]:
     """Bake into `folder`; gives the files made, frames first.
 
-    A frame that is there already, from a bake of the same effect with the same options, is kept.
+    A frame that is there already, from a bake of the same effect with the same options, is kept. Frames are drawn
+    here, or by the workers of a `cluster` at the address of its scheduler.
     Raises BadEffect, ValueError for a range that lies outside the turn, Cancelled.
     """
     keep_pages()
@@ -72,7 +75,7 @@ def bake(
         progress(Progress(before + p.done, p.total * len(takes), words))
 
     for name, take in takes:
-        stills, videos, total = _take(name, take, folder, options, last, told, stopped, threads)
+        stills, videos, total = _take(name, take, folder, options, last, told, stopped, threads, cluster)
         made += stills
         films += videos
         before += total
@@ -88,11 +91,21 @@ def _take(
     progress: Callable[[Progress], None],
     stopped: Callable[[], bool],
     threads: int | None,
+    cluster: str | None,
 ) -> tuple[list[Path], list[Path], int]:
     """The turn once, as the levers stand: frames, videos, and how many steps it took."""
     plan = build(effect)
-    called = names(options.pattern, name, effect.turn)
-    paths = {f: folder / f"{called[f]}.png" for f in range(options.first, last)}
+    wanted(plan, options.layers)
+    called = names(options.pattern, name, effect.turn, options.loops)
+    chosen = range(options.first, last, options.every)
+    paths = {f: folder / f"{called[f]}.png" for f in chosen}
+    # The turn once more is the same frames under other names.
+    again = [
+        (paths[f], folder / f"{called[f + loop * effect.turn.frames]}.png")
+        for loop in range(1, options.loops)
+        for f in chosen
+    ]
+    everything = [*paths.values(), *(path for _, path in again)]
     # Videos are made from the frames as they are seen, sheets from these or from their light.
     needed: set[Still] = set(options.stills)
     if options.videos:
@@ -101,7 +114,7 @@ def _take(
     if options.sheet:
         grid(len(cells), options.width, options.height, options.sheet)
         needed.add(options.sheet.kind)
-    total = len(paths) * (1 + len(options.videos)) + len(cells)
+    total = len(paths) + len(everything) * len(options.videos) + len(cells)
     done = 0
 
     def step(words: str = "") -> None:
@@ -109,7 +122,7 @@ def _take(
         if stopped():
             raise Cancelled
         done += 1
-        progress(Progress(done, total, words or _so_far(done, len(paths), options)))
+        progress(Progress(done, total, words or _so_far(done, len(paths), len(everything), options)))
 
     missing = [f for f, path in paths.items() if not all(path.with_suffix(f".{s}").exists() for s in needed)]
     for f in paths:
@@ -117,67 +130,89 @@ def _take(
             step()
     if missing:
         progress(Progress(done, total, "getting ready; a first bake compiles"))
-    _frames(plan, paths, missing, options, needed, step, stopped, threads or os.cpu_count() or 1)
-    made = [path.with_suffix(f".{s}") for s in STILLS if s in options.stills for path in paths.values()]
+    drawing = Drawing(plan, paths, missing, options, needed, step, stopped)
+    if cluster:
+        from whorl.bake.cluster import drawn_there
+
+        drawn_there(cluster, drawing)
+    else:
+        drawn_here(drawing, threads or os.cpu_count() or 1)
+    for drawn, path in again:
+        for still in needed:
+            _same(drawn.with_suffix(f".{still}"), path.with_suffix(f".{still}"))
+    made = [path.with_suffix(f".{s}") for s in STILLS if s in options.stills for path in everything]
     films = []
     for kind in options.videos:
         out = folder / f"{name}.{kind}"
         with whole(out) as part:
-            ordered = [paths[f] for f in sorted(paths)]
-            encode(kind, ordered, effect.turn, options.transparent, part, step)
+            encode(kind, everything, effect.turn, options.transparent, part, step, options.every)
         films.append(out)
     if options.sheet:
         words = f"a sheet of {len(cells)} frames"
         out = folder / f"{name}-sheet.{options.sheet.kind}"
         films += lay(effect, paths, options.sheet, out, lambda: step(words))
     for still in needed - set(options.stills):
-        for path in paths.values():
+        for path in everything:
             path.with_suffix(f".{still}").unlink(missing_ok=True)
     return made, films, total
 
 
-def _so_far(done: int, frames: int, options: BakeOptions) -> str:
+def _same(drawn: Path, path: Path) -> None:
+    """A frame once more under another name, without its bytes where the disk can do that."""
+    if path.exists():
+        return
+    try:
+        os.link(drawn, path)
+    except OSError:
+        with whole(path) as part:
+            shutil.copyfile(drawn, part)
+
+
+def _so_far(done: int, frames: int, filmed: int, options: BakeOptions) -> str:
     """How far a bake is: "53 of 96 frames, then 96 of WebM"."""
     films = [VIDEOS[kind].title for kind in options.videos]
-    at, within = divmod(max(done - 1, 0), frames)
-    here = "frames" if at == 0 else f"of {films[at - 1]}"
-    later = [f"{frames} of {film}" for film in films[at:]]
-    return ", then ".join([f"{within + 1} of {frames} {here}", *later])
+    if done <= frames:
+        at, within, of, here = 0, done, frames, "frames"
+    else:
+        at, within = divmod(done - frames - 1, filmed)
+        at, within, of, here = at + 1, within + 1, filmed, f"of {films[at]}"
+    later = [f"{filmed} of {film}" for film in films[at:]]
+    return ", then ".join([f"{within} of {of} {here}", *later])
 
 
-def _frames(
-    plan: Planned,
-    paths: dict[int, Path],
-    missing: list[int],
-    options: BakeOptions,
-    needed: set[Still],
-    step: Callable[[], None],
-    stopped: Callable[[], bool],
-    threads: int,
-) -> None:
-    turn = plan.effect.turn
-    film = Film(plan)
+@dataclass(frozen=True)
+class Drawing:
+    """Frames that are to be drawn: where to, what of each, and how to say that one is done."""
+
+    plan: Planned
+    paths: dict[int, Path]
+    missing: list[int]
+    options: BakeOptions
+    kinds: set[Still]
+    step: Callable[[], None]
+    stopped: Callable[[], bool]
+
+
+def drawn_here(drawing: Drawing, threads: int) -> None:
+    """Draws frames on threads of this machine."""
+    film = Film(drawing.plan)
 
     def one(f: int) -> int:
-        if stopped():
+        if drawing.stopped():
             raise Cancelled
-        scene = lit_scene(plan, turn.phase(f), options.width, options.height, None, options.transparent, 1, film)
-        if "exr" in needed:
-            save_exr(np.moveaxis(scene, 0, -1), paths[f].with_suffix(".exr"))
-        if "png" in needed:
-            save_png(finished(plan, scene), paths[f], options.transparent, 16 if options.depth == "16 bits" else 8)
+        save_frame(drawing.plan, f, drawing.options, drawing.kinds, drawing.paths[f], film)
         return f
 
     # The first alone, so that its kernels are compiled once.
-    for f in missing[:1]:
+    for f in drawing.missing[:1]:
         one(f)
-        step()
+        drawing.step()
     with ThreadPoolExecutor(threads) as pool:
-        waiting = [pool.submit(one, f) for f in missing[1:]]
+        waiting = [pool.submit(one, f) for f in drawing.missing[1:]]
         try:
             for future in as_completed(waiting):
                 future.result()
-                step()
+                drawing.step()
         except BaseException:
             for future in waiting:
                 future.cancel()
@@ -186,7 +221,7 @@ def _frames(
 
 def _take_up(effect: Effect, folder: Path, options: BakeOptions, takes: list[str]) -> None:
     """Clear what another effect or other options left, by the record kept beside the frames."""
-    chosen = options.model_dump(mode="json", exclude={"videos", "stills", "first", "last", "variants", "sheet"})
+    chosen = options.model_dump(mode="json", exclude=CHOOSING)
     text = write_text(effect) + json.dumps(chosen, sort_keys=True)
     digest = hashlib.sha256(text.encode()).hexdigest()
     record = folder / _RECORD
@@ -196,7 +231,7 @@ def _take_up(effect: Effect, folder: Path, options: BakeOptions, takes: list[str
         known = {}
     if known.get("digest") == digest:
         return
-    for name in (n for take in takes for n in names(options.pattern, take, effect.turn)):
+    for name in (n for take in takes for n in names(options.pattern, take, effect.turn, options.loops)):
         # Only names this bake would write; nothing else in the folder is touched.
         for still in STILLS:
             (folder / f"{name}.{still}").unlink(missing_ok=True)

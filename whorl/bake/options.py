@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal, NamedTuple, Self
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from whorl.bake.sheet import SheetOptions
-from whorl.effect.described import choice, whole
+from whorl.effect.described import choice, part, switch, whole
 from whorl.effect.document import MOST_VARIANTS, Turn
 from whorl.refused import Refused
 
@@ -14,6 +14,8 @@ from whorl.refused import Refused
 MOST_NAME = 200
 #: Pixels that a side of a frame may have.
 SIDES = (16, 4096)
+#: Pixels that a side is drawn with before it is brought together.
+MOST_FINE = 8192
 
 Still = Literal["png", "exr"]
 Video = Literal["webm", "mp4", "gif", "webp"]
@@ -39,11 +41,14 @@ VIDEOS: dict[Video, Kept] = {
 
 
 class BakeOptions(BaseModel):
-    """Sides in pixels; frames `first` up to but not including `last` (the whole turn by default).
+    """Sides in pixels; frames `first` up to but not including `last` (the whole turn by default), `every` nth of them,
+    so many `loops` of the turn.
 
-    A PNG has a `depth` of so many bits a channel. With `sheet`, the frames are laid on one picture too. With
-    `variants`, by id or name, each of them is made; without, the levers stand as they do. `pattern` names the frames;
-    it knows #### (the frame), {name}, {frame} and {phase}.
+    A PNG has a `depth` of so many bits a channel, with `dither` where they are eight. An EXR has floats of so many,
+    light before or after what a screen shows it by, and `layers`: names of `stage.layers.LAYERS`, or beads as
+    STRAND/BEAD. Each frame is drawn so many times as `finer`, and over `exposures` while the `shutter` is open. With
+    `sheet`, the frames are laid on one picture too. With `variants`, by id or name, each of them is made; without, the
+    levers stand as they do. `pattern` names the frames; it knows #### (the frame), {name}, {frame} and {phase}.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True, strict=True)
@@ -57,6 +62,28 @@ class BakeOptions(BaseModel):
     depth: Literal["8 bits", "16 bits"] = choice(
         "8 bits", "How fine a PNG is.", {"8 bits": "as a screen shows it", "16 bits": "for grading"}
     )
+    dither: bool = switch(False, "Eight bits are spread by blue noise, so that no steps are seen.")
+    floats: Literal["16 bits", "32 bits"] = choice(
+        "32 bits", "How fine an EXR is.", {"16 bits": "half floats", "32 bits": "whole floats"}
+    )
+    light: Literal["before", "after"] = choice(
+        "before",
+        "Which light an EXR holds.",
+        {"before": "before bloom and tone mapping", "after": "as it is seen, linear"},
+    )
+    alpha: Literal["premultiplied", "straight"] = choice(
+        "premultiplied",
+        "How colour and alpha of an EXR go together.",
+        {"premultiplied": "colour times alpha, as EXR has it", "straight": "colour by itself"},
+    )
+    layers: Annotated[list[Annotated[str, Field(max_length=120)]], Field(max_length=24)] = []
+    finer: int = whole(1, "Drawn so many times as fine each way.", (1, 4))
+    shutter: Annotated[float, Field(ge=0, le=1)] = part(
+        0.0, "For how much of a frame light is gathered.", structural="never"
+    )
+    exposures: int = whole(8, "How often it is drawn while the shutter is open.", (1, 32))
+    every: int = whole(1, "Every so many frames one is drawn.", (1, 240), soft=(1, 8))
+    loops: int = whole(1, "How often the turn comes round.", (1, 64), soft=(1, 8))
     videos: list[Video] = []
     sheet: SheetOptions | None = None
     variants: Annotated[list[Annotated[str, Field(max_length=120)]], Field(max_length=MOST_VARIANTS)] = []
@@ -66,6 +93,10 @@ class BakeOptions(BaseModel):
     def _makes_something(self) -> Self:
         if not self.stills and not self.videos and not self.sheet:
             raise Refused("choose frames, a video or a sheet")
+        if max(self.width, self.height) * self.finer > MOST_FINE:
+            raise Refused(f"{self.finer} times as fine is more than {MOST_FINE} pixels a side; take smaller frames")
+        if self.layers and "exr" not in self.stills:
+            raise Refused("layers go into EXR; choose that too")
         names(self.pattern, "effect", Turn(seconds=2.0, fps=1))
         return self
 
@@ -97,9 +128,9 @@ def named(pattern: str, name: str, frame: int, turn: Turn) -> str:
     return made
 
 
-def names(pattern: str, name: str, turn: Turn) -> list[str]:
-    """The names of all frames of a turn. Raises Refused where two would have the same."""
-    made = [named(pattern, name, f, turn) for f in range(turn.frames)]
+def names(pattern: str, name: str, turn: Turn, loops: int = 1) -> list[str]:
+    """The names of all frames of so many turns. Raises Refused where two would have the same."""
+    made = [named(pattern, name, f, turn) for f in range(turn.frames * loops)]
     # Some file systems take capital and small letters for the same.
     if len({n.casefold() for n in made}) < len(made):
         raise Refused("the name pattern gives two frames the same name; put #### in it")

@@ -188,7 +188,7 @@ def described(effect: Effect, numbers: Sequence[int], place: Grid, options: Shee
         "turn": {
             "seconds": turn.seconds,
             "frames": turn.frames,
-            "fps": turn.fps / options.every,
+            "fps": turn.fps / (numbers[1] - numbers[0] if len(numbers) > 1 else options.every),
             "loops": turn.looping,
         },
         "frames": frames,

@@ -28,6 +28,36 @@ def save_exr(values: NDArray[Any], path: Path, half: bool = False) -> None:
         OpenEXR.File(header, {name: data}).write(str(part))
 
 
+#: Rec. 709 primaries and D65, as an OpenEXR header has them (x and y of red, green, blue and white).
+REC_709 = (0.64, 0.33, 0.30, 0.60, 0.15, 0.06, 0.3127, 0.3290)
+
+
+def save_layers(
+    scene: NDArray[np.float32], layers: dict[str, NDArray[np.float32]], path: Path, half: bool, said: dict[str, Any]
+) -> None:
+    """Linear light (4, height, width) as RGBA, and planes (height, width) by the names of their channels; what is
+    said of it goes into the header, with the primaries. Depths are never halved: beyond 65,504 half floats end."""
+    import OpenEXR
+
+    kind = np.float16 if half else np.float32
+    most = np.float32(65504.0 if half else np.inf)
+    channels: dict[str, Any] = {
+        "RGBA": np.ascontiguousarray(np.moveaxis(np.clip(scene, -most, most), 0, -1), kind),
+    }
+    for name, plane in layers.items():
+        deep = name.endswith(".Z")
+        held = plane if deep else np.clip(plane, -most, most)
+        channels[name] = np.ascontiguousarray(held, np.float32 if deep else kind)
+    header = {
+        "compression": OpenEXR.ZIP_COMPRESSION,
+        "type": OpenEXR.scanlineimage,
+        "chromaticities": REC_709,
+        **said,
+    }
+    with whole(path) as part:
+        OpenEXR.File(header, channels).write(str(part))
+
+
 def save_npy(values: Floats, path: Path) -> None:
     """Raw float32 as NumPy keeps it."""
     with whole(path) as part, part.open("wb") as f:

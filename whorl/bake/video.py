@@ -14,15 +14,19 @@ from whorl.effect.document import Turn
 Tick = Callable[[], None]
 
 
-def encode(kind: str, frames: Sequence[Path], turn: Turn, transparent: bool, out: Path, tick: Tick) -> None:
-    """Encode PNG frames to `out`. GIF knows alpha as on or off; MP4 has none."""
+def encode(
+    kind: str, frames: Sequence[Path], turn: Turn, transparent: bool, out: Path, tick: Tick, every: int = 1
+) -> None:
+    """Encode PNG frames to `out`, of which each is `every` frames of the turn long. GIF knows alpha as on or off; MP4
+    has none."""
+    rate = Fraction(turn.fps, every)
     if kind in ("webm", "mp4"):
-        _film(kind, frames, turn.fps, transparent, out, tick)
+        _film(kind, frames, rate, transparent, out, tick)
     else:
-        _animation(kind, frames, turn, transparent, out, tick)
+        _animation(kind, frames, rate, turn.looping, transparent, out, tick)
 
 
-def _film(kind: str, frames: Sequence[Path], fps: int, transparent: bool, out: Path, tick: Tick) -> None:
+def _film(kind: str, frames: Sequence[Path], fps: Fraction, transparent: bool, out: Path, tick: Tick) -> None:
     # Without what would differ from run to run: dates, random ids, the encoder's name.
     with av.open(str(out), "w", format=kind, options={"fflags": "+bitexact"}) as container:
         if kind == "webm":
@@ -37,7 +41,7 @@ def _film(kind: str, frames: Sequence[Path], fps: int, transparent: bool, out: P
         first = Image.open(frames[0])
         # 4:2:0 chroma wants even sides.
         stream.width, stream.height = first.width - first.width % 2, first.height - first.height % 2
-        stream.time_base = Fraction(1, fps)
+        stream.time_base = 1 / fps
         for path in frames:
             tick()
             with Image.open(path) as image:
@@ -76,14 +80,16 @@ class _Frames(Image.Image):
         return self.at
 
 
-def _animation(kind: str, frames: Sequence[Path], turn: Turn, transparent: bool, out: Path, tick: Tick) -> None:
+def _animation(
+    kind: str, frames: Sequence[Path], rate: Fraction, looping: bool, transparent: bool, out: Path, tick: Tick
+) -> None:
     # Whole milliseconds, spread so that the turn keeps its length; GIF counts in hundredths.
     unit = 10 if kind == "gif" else 1
-    ends = [round((i + 1) * 1000 / turn.fps / unit) * unit for i in range(len(frames))]
+    ends = [round((i + 1) * 1000 / rate / unit) * unit for i in range(len(frames))]
     lasting = [max(unit * (2 if kind == "gif" else 1), b - a) for a, b in zip([0, *ends], ends, strict=False)]
     if kind == "webp":
         images: Image.Image = _Frames(frames, "RGBA" if transparent else "RGB", tick)
-        images.save(out, "WEBP", save_all=True, duration=lasting, loop=0 if turn.looping else 1, quality=88, method=2)
+        images.save(out, "WEBP", save_all=True, duration=lasting, loop=0 if looping else 1, quality=88, method=2)
         return
 
     def opened() -> Iterator[Image.Image]:
@@ -95,5 +101,5 @@ def _animation(kind: str, frames: Sequence[Path], turn: Turn, transparent: bool,
 
     rest = opened()
     first = next(rest)
-    again = {"loop": 0} if turn.looping else {}
+    again = {"loop": 0} if looping else {}
     first.save(out, "GIF", save_all=True, append_images=rest, duration=lasting, disposal=2 * transparent, **again)

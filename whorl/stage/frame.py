@@ -127,7 +127,7 @@ def frame(plan: Planned, phase: float, width: int, height: int, **more: Any) -> 
     return np.clip(np.moveaxis(picture(plan, phase, width, height, **more), 0, -1), 0.0, 1.0)
 
 
-def _behind(plan: Planned, phase: float, width: int, height: int, threads: int, film: Film | None) -> Picture:
+def behind(plan: Planned, phase: float, width: int, height: int, threads: int, film: Film | None) -> Picture:
     """All that lies behind the effect: (4, height, width). What nothing moves stays while frames pass."""
     if film and film.behind is not None:
         return film.behind
@@ -161,7 +161,7 @@ def lit_scene(
     if bare:
         scene = np.zeros((4, height, width), np.float32)
     else:
-        scene = _behind(plan, phase, width, height, threads, film).copy()
+        scene = behind(plan, phase, width, height, threads, film).copy()
     canvas = Canvas(scene)
     if peek is not None:
         front = sides != "back"

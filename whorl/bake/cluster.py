@@ -119,7 +119,8 @@ def drawn_there(address: str, drawing: "Drawing") -> None:
             if drawing.stopped():
                 raise Cancelled
             try:
-                done = wait(list(waiting), timeout=0.5, return_when="FIRST_COMPLETED").done
+                with client.as_current():
+                    done = wait(list(waiting), timeout=0.5, return_when="FIRST_COMPLETED").done
             except TimeoutError:
                 continue
             for future in done:

@@ -66,4 +66,4 @@ def dithered(picture: NDArray[np.float32], frame: int) -> NDArray[np.float32]:
     tiled = np.tile(noise, (-(-height // SIDE), -(-width // SIDE)))[:height, :width]
     # What is wholly black, white or clear stays so.
     near = np.minimum(picture, 1.0 - picture) * np.float32(255 * 2)
-    return picture + tiled * np.clip(near, 0.0, 1.0) / np.float32(255)
+    return np.asarray(picture + tiled * np.clip(near, 0.0, 1.0) / np.float32(255), np.float32)

@@ -138,6 +138,9 @@ def _ending(path: Path, allowed: tuple[str, ...]) -> None:
 
 
 SignalPort = Annotated[int, typer.Option("--signals-port", help="The UDP port for signals.", min=0, max=65535)]
+Cluster = Annotated[
+    str | None, typer.Option("--dask", metavar="tcp://HOST:8786", help="Draw bakes on the workers of this scheduler.")
+]
 SignalHost = Annotated[str, typer.Option("--signals-host", help="Whose signals are taken: this machine's, or 0.0.0.0.")]
 
 
@@ -148,9 +151,10 @@ def demo(
     open_: Annotated[bool, typer.Option("--open/--no-open")] = True,
     signals_port: SignalPort = 8322,
     signals_host: SignalHost = "127.0.0.1",
+    dask: Cluster = None,
 ) -> None:
     """Start Whorl on the demo effects and open a browser."""
-    _serve("127.0.0.1", port, data, open_, True, (signals_host, signals_port))
+    _serve("127.0.0.1", port, data, open_, True, (signals_host, signals_port), dask)
 
 
 @app.command()
@@ -161,17 +165,26 @@ def serve(
     open_: Annotated[bool, typer.Option("--open/--no-open")] = False,
     signals_port: SignalPort = 8322,
     signals_host: SignalHost = "127.0.0.1",
+    dask: Cluster = None,
 ) -> None:
     """Start Whorl."""
-    _serve(host, port, data, open_, False, (signals_host, signals_port))
+    _serve(host, port, data, open_, False, (signals_host, signals_port), dask)
 
 
-def _serve(host: str, port: int, data: Path | None, open_: bool, demo_effects: bool, signals: tuple[str, int]) -> None:
+def _serve(
+    host: str,
+    port: int,
+    data: Path | None,
+    open_: bool,
+    demo_effects: bool,
+    signals: tuple[str, int],
+    cluster: str | None,
+) -> None:
     from whorl.api.server import run
     from whorl.signals.port import Port
 
     with told():
-        run(host, port, data, open_, demo_effects, Port(*signals))
+        run(host, port, data, open_, demo_effects, Port(*signals), cluster)
 
 
 @app.command()
@@ -284,9 +297,11 @@ def bake(
     exposures: Annotated[int, typer.Option(help="So often while the shutter is open.", min=1, max=32)] = 8,
     every: Annotated[int, typer.Option(help="Every nth frame.", min=1)] = 1,
     loops: Annotated[int, typer.Option(help="The turn so many times.", min=1, max=64)] = 1,
-    dask: Annotated[
-        str | None, typer.Option(metavar="tcp://HOST:8786", help="Draw on the workers of this scheduler.")
+    also: Annotated[
+        list[str] | None, typer.Option("--also", metavar="WxH", help="This size too; again for more.")
     ] = None,
+    shape: Annotated[list[str] | None, typer.Option(help="On this shape instead; again for more.")] = None,
+    dask: Cluster = None,
     variant: Annotated[
         list[str] | None,
         typer.Option("--variant", metavar="NAME", help="Levers as a variant has them; may be given again."),
@@ -324,6 +339,8 @@ def bake(
                 "exposures": exposures,
                 "every": every,
                 "loops": loops,
+                "sizes": [dict(zip(("width", "height"), sides(text), strict=True)) for text in also or []],
+                "shapes": shape or [],
                 "stills": [] if only_video else still or ["png"],
             }
         )

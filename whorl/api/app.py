@@ -10,7 +10,7 @@ from fastapi import APIRouter, FastAPI
 from starlette.concurrency import run_in_threadpool
 
 from whorl import demo
-from whorl.api import assets, bakes, catalogue, levers, programs, shelf, signals, splices
+from whorl.api import assets, bakes, catalogue, handed, levers, programs, shelf, signals, splices
 from whorl.api import models as m
 from whorl.api.errors import tell_errors
 from whorl.api.guard import Guard
@@ -27,15 +27,19 @@ from whorl.store.room import Room
 from whorl.store.splices import Splices
 
 api = APIRouter(prefix="/api", responses={code: {"model": m.Told} for code in (400, 403, 404, 405, 409, 413, 422, 503)})
-for part in (catalogue, shelf, assets, programs, levers, splices, signals, bakes):
+for part in (catalogue, shelf, assets, programs, levers, splices, signals, bakes, handed):
     api.include_router(part.routes)
 
 
 def create_app(
-    data: Path, demo_effects: bool = False, hosts: tuple[str, ...] = (), port: Port | None = None
+    data: Path,
+    demo_effects: bool = False,
+    hosts: tuple[str, ...] = (),
+    port: Port | None = None,
+    cluster: str | None = None,
 ) -> FastAPI:
     """The application over a data folder. `demo_effects` fills a shelf that never held anything; `port` is where
-    signals come in, once somebody asks for them."""
+    signals come in, once somebody asks for them, and `cluster` the scheduler whose workers draw what is baked."""
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
@@ -52,7 +56,7 @@ def create_app(
     library.folder = data / "assets"
     app.state.effects = Effects(engine)
     app.state.splices = Splices(engine)
-    app.state.bakes = Bakes(engine, data / "bakes")
+    app.state.bakes = Bakes(engine, data / "bakes", cluster)
     app.state.room = Room(engine, data)
     app.state.port = port or Port()
     if demo_effects and app.state.effects.count() == 0:

@@ -1,13 +1,16 @@
 """Routes of what Whorl knows: its catalogue and the schema of a document."""
 
+from dataclasses import asdict
 from functools import cache
 from typing import Any
 
 from fastapi import APIRouter
 
 from whorl.api import models as m
+from whorl.bake.handed import HANDED, RECEIVERS
 from whorl.bake.maps import MapsOptions
 from whorl.bake.options import STILLS, VIDEOS, BakeOptions
+from whorl.bake.scene import SceneOptions
 from whorl.bake.sheet import SheetOptions
 from whorl.beads.catalogue import described, described_param
 from whorl.effect import Effect
@@ -15,7 +18,9 @@ from whorl.effect.described import STRENGTH
 from whorl.effect.document import ASKED, HOLDS
 from whorl.effect.tree import motions, of_part, tree
 from whorl.plan.graph import CAMERA
+from whorl.plan.print.languages import LANGUAGES
 from whorl.shapes import SHAPES
+from whorl.stage.layers import LAYERS
 from whorl.stage.ready import CONDITIONS, ON_SHAPES, READY, UNSEEN
 
 routes = APIRouter()
@@ -37,6 +42,7 @@ def _catalogue() -> m.Catalogue:
                 "BakeOptions": of_part(BakeOptions),
                 "SheetOptions": of_part(SheetOptions),
                 "MapsOptions": of_part(MapsOptions),
+                "SceneOptions": of_part(SceneOptions),
             },
             "defaults": Effect(name="default"),
             "motions": motions(),
@@ -51,6 +57,12 @@ def _catalogue() -> m.Catalogue:
             "lever_holds": {kind: list(fields) for kind, fields in HOLDS.items()},
             "stills": [{"kind": k, "title": s.title, "words": s.words} for k, s in STILLS.items()],
             "videos": [{"kind": k, "title": v.title, "words": v.words} for k, v in VIDEOS.items()],
+            "layers": [{"kind": k, "title": k, "words": words} for k, (_, words) in LAYERS.items()],
+            "languages": [{"kind": k, "title": s.title, "words": s.ending} for k, s in LANGUAGES.items()],
+            "forms": [
+                {"key": h.key, "title": h.title, "words": h.words, "made": h.write is not None} for h in HANDED.values()
+            ],
+            "receivers": [asdict(r) for r in RECEIVERS],
         }
     )
 

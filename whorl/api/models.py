@@ -582,6 +582,45 @@ class FileInfo(BaseModel):
     words: str
 
 
+class Carried(BaseModel):
+    """What a form carries of an effect, what it carries nearly, and what is lost in it."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+    carried: list[str]
+    nearly: list[str]
+    lost: list[str]
+
+
+class Estimate(BaseModel):
+    """What a bake comes to."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+    frames: int
+    seconds: float
+    bytes: int
+
+
+class FormInfo(BaseModel):
+    """A form that an effect can be handed over in; one that is `made` at once needs no bake."""
+
+    key: str
+    title: str
+    words: str
+    made: bool
+
+
+class ReceiverInfo(BaseModel):
+    """Who takes an effect: the forms that serve them, and what a bake for them begins with."""
+
+    key: str
+    title: str
+    words: str
+    forms: list[str]
+    bake: dict[str, Any]
+
+
 class Catalogue(BaseModel):
     """All that Whorl knows: beads, what each part of a document says of itself, motions, stages, shapes."""
 
@@ -604,6 +643,10 @@ class Catalogue(BaseModel):
     lever_holds: dict[str, list[str]]
     stills: list[FileInfo]
     videos: list[FileInfo]
+    layers: list[FileInfo]
+    languages: list[FileInfo]
+    forms: list[FormInfo]
+    receivers: list[ReceiverInfo]
 
 
 class MotionRequest(Body):

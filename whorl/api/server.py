@@ -24,10 +24,16 @@ def data_folder() -> Path:
 
 
 def run(
-    host: str, port: int, data: Path | None, open_page: bool, demo_effects: bool, signals: Port | None = None
+    host: str,
+    port: int,
+    data: Path | None,
+    open_page: bool,
+    demo_effects: bool,
+    signals: Port | None = None,
+    cluster: str | None = None,
 ) -> None:
-    """Serve until stopped. `signals` is where signals come in once they are turned on. Raises Refused when the port
-    is taken."""
+    """Serve until stopped. `signals` is where signals come in once they are turned on, `cluster` the scheduler whose
+    workers draw what is baked. Raises Refused when the port is taken."""
     if not 0 < port < 65536:
         raise Refused(f"--port goes from 1 to 65535, not {port}")
     with socket.socket() as probe:
@@ -38,7 +44,7 @@ def run(
             raise Refused(f"{host}:{port} cannot be used: {(e.strerror or '').lower()}; try another --port") from None
     folder = data or data_folder()
     lock = _alone(folder)
-    app = create_app(folder, demo_effects, hosts=(host,), port=signals)
+    app = create_app(folder, demo_effects, hosts=(host,), port=signals, cluster=cluster)
     address = f"http://{'127.0.0.1' if host == '0.0.0.0' else host}:{port}/"
     print(f"Whorl is at {address} (effects in {folder}); Ctrl+C stops it", flush=True)
     if open_page:

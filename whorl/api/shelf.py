@@ -1,18 +1,14 @@
 """Routes of the shelf: effects and their revisions."""
 
-import tempfile
-from pathlib import Path
-from typing import Annotated, Literal
+from typing import Annotated
 
-from fastapi import APIRouter, Query, Response, UploadFile
+from fastapi import APIRouter, Response, UploadFile
 from pydantic import Field
 from starlette.concurrency import run_in_threadpool
 
 from whorl import starters
 from whorl.api import models as m
 from whorl.api.stores import Space, Store
-from whorl.api.zipping import zipped
-from whorl.bake.maps import SIDE, MapsOptions, write_maps
 from whorl.bundle import files_of, read_file, write_bundle
 from whorl.effect import Effect, read, write_text
 from whorl.effect.changes import changes
@@ -138,34 +134,6 @@ def changed(id: str, store: Store, before: Number, after: Number | None = None) 
 def differences(given: m.Two) -> list[m.Changed]:
     """What differs from one document to another, in words."""
     return [m.Changed.model_validate(c) for c in changes(read(given.before), read(given.after))]
-
-
-@routes.get("/effects/{id}/page.html")
-def page(id: str, store: Store) -> Response:
-    """One HTML file that plays the effect with its levers, without a network."""
-    from whorl.bake.page import page_of
-
-    made = page_of(store.get(id).effect)
-    headers = {"Content-Disposition": f'attachment; filename="{id}.html"'}
-    return Response(made.text, media_type="text/html; charset=utf-8", headers=headers)
-
-
-@routes.get("/effects/{id}/maps.zip")
-def maps(
-    id: str,
-    store: Store,
-    size: Annotated[int, Query(ge=SIDE[0], le=2048)] = 1024,
-    over: Literal["shape", "tile"] = "shape",
-    green: Literal["up", "down"] = "up",
-    kind: Literal["png", "exr"] = "png",
-) -> Response:
-    """Each channel of the surface over UV, in a zip with a JSON that says what each map holds."""
-    with tempfile.TemporaryDirectory() as folder:
-        options = MapsOptions(size=size, over=over, green=green, kind=kind)
-        made = write_maps(store.get(id).effect, Path(folder), options)
-        packed = b"".join(zipped(Path(folder), [path.name for path in made]))
-    headers = {"Content-Disposition": f'attachment; filename="{id}-maps.zip"'}
-    return Response(packed, media_type="application/zip", headers=headers)
 
 
 @routes.get("/effects/{id}/export")

@@ -16,6 +16,7 @@ from whorl.bake.sheet import grid, lay, nth
 from whorl.bake.video import encode
 from whorl.bake.whole import whole
 from whorl.effect import Effect, write_text
+from whorl.effect.document import Variant
 from whorl.effect.levers import applied, variant_called
 from whorl.plan.build import Planned, build
 from whorl.refused import Refused
@@ -56,30 +57,62 @@ def bake(
     Raises BadEffect, ValueError for a range that lies outside the turn, Cancelled.
     """
     keep_pages()
-    takes = [(slug(effect.name), effect)]
-    if options.variants:
-        chosen = [variant_called(effect, v) for v in options.variants]
-        takes = [(f"{slug(effect.name)}-{v.id}", applied(effect, v)) for v in chosen]
+    takes = listed(effect, options)
     turn = effect.turn.frames
     last = turn if options.last is None else options.last
     if not options.first < last <= turn:
         raise Refused(f"frames {options.first}:{last} do not lie in the turn, which has frames 0:{turn}")
     folder.mkdir(parents=True, exist_ok=True)
-    _take_up(effect, folder, options, [name for name, _ in takes])
+    _take_up(effect, folder, options, [take.name for take in takes])
     made: list[Path] = []
     films: list[Path] = []
     before = 0
 
     def told(p: Progress) -> None:
-        words = f"{chosen[before // p.total].name}: {p.words}" if options.variants else p.words
+        words = f"{takes[before // p.total].words}: {p.words}" if len(takes) > 1 else p.words
         progress(Progress(before + p.done, p.total * len(takes), words))
 
-    for name, take in takes:
-        stills, videos, total = _take(name, take, folder, options, last, told, stopped, threads, cluster)
+    for take in takes:
+        own = options.model_copy(update={"width": take.width, "height": take.height})
+        stills, videos, total = _take(take.name, take.effect, folder, own, last, told, stopped, threads, cluster)
         made += stills
         films += videos
         before += total
     return made + films
+
+
+@dataclass(frozen=True)
+class Take:
+    """One of the turns that a bake makes: a variant on a shape at a size."""
+
+    name: str
+    words: str
+    effect: Effect
+    width: int
+    height: int
+
+
+def listed(effect: Effect, options: BakeOptions) -> list[Take]:
+    """All that a bake makes: each variant, on each shape, at each size. Raises Refused."""
+    out = []
+    variants: list[Variant | None] = [variant_called(effect, v) for v in options.variants] or [None]
+    shapes = options.shapes or [effect.stage.shape]
+    sizes = [(options.width, options.height), *((s.width, s.height) for s in options.sizes)]
+    for variant in variants:
+        turned = applied(effect, variant) if variant else effect
+        for shape in shapes:
+            stage = turned.stage if shape == turned.stage.shape else turned.stage.model_copy(update={"shape": shape})
+            here = turned.model_copy(update={"stage": stage})
+            for width, height in dict.fromkeys(sizes):
+                name, words = [slug(effect.name)], list[str]()
+                if variant:
+                    name, words = [*name, variant.id], [*words, variant.name]
+                if options.shapes:
+                    name, words = [*name, shape], [*words, shape]
+                if options.sizes:
+                    name, words = [*name, f"{width}x{height}"], [*words, f"{width} × {height}"]
+                out.append(Take("-".join(name), ", ".join(words), here, width, height))
+    return out
 
 
 def _take(

@@ -1,5 +1,6 @@
 """Maps: each channel of a surface over UV, on its shape or tiling, packed as wanted, with a JSON beside them."""
 
+import io
 import json
 import math
 import re
@@ -14,6 +15,7 @@ from PIL import Image
 from pydantic import BaseModel, ConfigDict
 
 from whorl.bake.options import slug
+from whorl.bake.scrolls import scrolled
 from whorl.bake.still import save_exr
 from whorl.bake.whole import whole
 from whorl.beads.spec import Numbers
@@ -253,6 +255,7 @@ def write_maps(
         paths.append(path)
         components = dict(zip("rgba", names, strict=False))
         files[path.name] = {"components": components, "encoding": "linear"} | _seams([made[n] for n in names])
+    way = scrolled(Unrolled(effect, options.model_copy(update={"size": 64}))) if options.over == "shape" else None
     told = {
         "format": "whorl-maps",
         "version": 1,
@@ -262,6 +265,8 @@ def write_maps(
         "phase": phase,
         "size": options.size,
         "sheet": _sheet(effect, options),
+        # Where all moves alike the way between frames is known; elsewhere there is no such thing.
+        "motion over UV in a turn": list(way) if way else None,
         "over": options.over if options.over == "tile" else f"the UV of the shape: {effect.stage.shape}",
         "approximated": "what depends on where it is looked at from is as seen straight from before each point",
         "files": files,
@@ -331,6 +336,15 @@ def _save(values: Floats, channel: Channel, options: MapsOptions, path: Path) ->
             Image.fromarray(data).save(part, "PNG")
     else:
         _save_png(shown, path)
+
+
+def picture_of(values: Floats, channel: Channel, options: MapsOptions) -> bytes:
+    """A map as a PNG of eight bits."""
+    shown = _shown(values, channel, options)
+    pixels = np.round(np.clip(np.broadcast_to(shown, (*shown.shape[:2], 3)), 0.0, 1.0) * 255).astype(np.uint8)
+    out = io.BytesIO()
+    Image.fromarray(pixels).save(out, "PNG", compress_level=3)
+    return out.getvalue()
 
 
 def _save_png(shown: Floats, path: Path) -> None:

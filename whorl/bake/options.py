@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from whorl.bake.sheet import SheetOptions
 from whorl.effect.described import choice, part, switch, whole
 from whorl.effect.document import MOST_VARIANTS, Turn
+from whorl.effect.stage import Shape
 from whorl.refused import Refused
 
 #: Of a file name, ending left out.
@@ -40,6 +41,15 @@ VIDEOS: dict[Video, Kept] = {
 }
 
 
+class Size(BaseModel):
+    """Sides in pixels."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True, strict=True)
+
+    width: int = whole(512, "Width.", SIDES, "pixels")
+    height: int = whole(512, "Height.", SIDES, "pixels")
+
+
 class BakeOptions(BaseModel):
     """Sides in pixels; frames `first` up to but not including `last` (the whole turn by default), `every` nth of them,
     so many `loops` of the turn.
@@ -48,7 +58,8 @@ class BakeOptions(BaseModel):
     light before or after what a screen shows it by, and `layers`: names of `stage.layers.LAYERS`, or beads as
     STRAND/BEAD. Each frame is drawn so many times as `finer`, and over `exposures` while the `shutter` is open. With
     `sheet`, the frames are laid on one picture too. With `variants`, by id or name, each of them is made; without, the
-    levers stand as they do. `pattern` names the frames; it knows #### (the frame), {name}, {frame} and {phase}.
+    levers stand as they do. Further `sizes`, and `shapes` instead of its own, are made too. `pattern` names the
+    frames; it knows #### (the frame), {name}, {frame} and {phase}.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True, strict=True)
@@ -87,6 +98,8 @@ class BakeOptions(BaseModel):
     videos: list[Video] = []
     sheet: SheetOptions | None = None
     variants: Annotated[list[Annotated[str, Field(max_length=120)]], Field(max_length=MOST_VARIANTS)] = []
+    sizes: Annotated[list[Size], Field(max_length=8)] = []
+    shapes: Annotated[list[Shape], Field(max_length=24)] = []
     pattern: Annotated[str, Field(min_length=1, max_length=120)] = "{name}-####"
 
     @model_validator(mode="after")
@@ -97,6 +110,8 @@ class BakeOptions(BaseModel):
             raise Refused(f"{self.finer} times as fine is more than {MOST_FINE} pixels a side; take smaller frames")
         if self.layers and "exr" not in self.stills:
             raise Refused("layers go into EXR; choose that too")
+        if "mesh" in self.shapes:
+            raise Refused("a mesh is chosen on the stage, not for a bake")
         names(self.pattern, "effect", Turn(seconds=2.0, fps=1))
         return self
 

@@ -45,8 +45,9 @@ class Job:
 class Bakes:
     """All bakes, and the thread that does them one after another."""
 
-    def __init__(self, engine: Engine, folder: Path) -> None:
-        self.engine, self.folder = engine, folder
+    def __init__(self, engine: Engine, folder: Path, cluster: str | None = None) -> None:
+        """Frames are drawn here, or on a `cluster` by the address of its scheduler."""
+        self.engine, self.folder, self.cluster = engine, folder, cluster
         self.queue: queue.Queue[str | None] = queue.Queue()
         self.cancelled: set[str] = set()
         self.closing = threading.Event()
@@ -190,8 +191,11 @@ class Bakes:
                 told = time.monotonic()
                 self._announce()
 
+        def stopped() -> bool:
+            return self.closing.is_set() or id in self.cancelled
+
         try:
-            bake(effect, self.place(id), options, progress, lambda: self.closing.is_set() or id in self.cancelled)
+            bake(effect, self.place(id), options, progress, stopped, cluster=self.cluster)
         except Cancelled:
             if id in self.cancelled:
                 shutil.rmtree(self.place(id), ignore_errors=True)

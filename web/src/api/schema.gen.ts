@@ -316,46 +316,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/effects/{id}/page.html": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Page
-         * @description One HTML file that plays the effect with its levers, without a network.
-         */
-        get: operations["page_api_effects__id__page_html_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/effects/{id}/maps.zip": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Maps
-         * @description Each channel of the surface over UV, in a zip with a JSON that says what each map holds.
-         */
-        get: operations["maps_api_effects__id__maps_zip_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/effects/{id}/export": {
         parameters: {
             query?: never;
@@ -1374,6 +1334,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/effects/{id}/handed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Told
+         * @description What each form carries of an effect, what it carries nearly, and what is lost in it.
+         */
+        get: operations["told_api_effects__id__handed_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/estimate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Estimated
+         * @description What a bake would come to: frames, seconds on this machine, bytes of its stills.
+         */
+        post: operations["estimated_api_estimate_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/effects/{id}/handed/{form}.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Form Of
+         * @description An effect in a form that is made at once: maps, code, a page, a scene; in a zip with what is said of it.
+         */
+        get: operations["form_of_api_effects__id__handed__form__zip_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/effects/{id}/page.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Page
+         * @description One HTML file that plays the effect with its levers, without a network; `shown` at once, or saved.
+         */
+        get: operations["page_api_effects__id__page_html_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/effects/{id}/code.txt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Text Of
+         * @description The code of an effect in one language, to be looked at.
+         */
+        get: operations["text_of_api_effects__id__code_txt_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/effects/{id}/map.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Map Of
+         * @description One channel as a map, to be looked at: the one named, or the first that strands feed.
+         */
+        get: operations["map_of_api_effects__id__map_png_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export interface webhooks {
     "signals/live": {
@@ -1500,11 +1580,15 @@ export interface components {
         };
         /**
          * BakeOptions
-         * @description Sides in pixels; frames `first` up to but not including `last` (the whole turn by default).
+         * @description Sides in pixels; frames `first` up to but not including `last` (the whole turn by default), `every` nth of them,
+         *     so many `loops` of the turn.
          *
-         *     A PNG has a `depth` of so many bits a channel. With `sheet`, the frames are laid on one picture too. With
-         *     `variants`, by id or name, each of them is made; without, the levers stand as they do. `pattern` names the frames;
-         *     it knows #### (the frame), {name}, {frame} and {phase}.
+         *     A PNG has a `depth` of so many bits a channel, with `dither` where they are eight. An EXR has floats of so many,
+         *     light before or after what a screen shows it by, and `layers`: names of `stage.layers.LAYERS`, or beads as
+         *     STRAND/BEAD. Each frame is drawn so many times as `finer`, and over `exposures` while the `shutter` is open. With
+         *     `sheet`, the frames are laid on one picture too. With `variants`, by id or name, each of them is made; without, the
+         *     levers stand as they do. Further `sizes`, and `shapes` instead of its own, are made too. `pattern` names the
+         *     frames; it knows #### (the frame), {name}, {frame} and {phase}.
          */
         BakeOptions: {
             /**
@@ -1546,6 +1630,68 @@ export interface components {
              */
             depth: "8 bits" | "16 bits";
             /**
+             * Dither
+             * @description Eight bits are spread by blue noise, so that no steps are seen.
+             * @default false
+             */
+            dither: boolean;
+            /**
+             * Floats
+             * @description How fine an EXR is.
+             * @default 32 bits
+             * @enum {string}
+             */
+            floats: "16 bits" | "32 bits";
+            /**
+             * Light
+             * @description Which light an EXR holds.
+             * @default before
+             * @enum {string}
+             */
+            light: "before" | "after";
+            /**
+             * Alpha
+             * @description How colour and alpha of an EXR go together.
+             * @default premultiplied
+             * @enum {string}
+             */
+            alpha: "premultiplied" | "straight";
+            /**
+             * Layers
+             * @default []
+             */
+            layers: string[];
+            /**
+             * Finer
+             * @description Drawn so many times as fine each way.
+             * @default 1
+             */
+            finer: number;
+            /**
+             * Shutter
+             * @description For how much of a frame light is gathered.
+             * @default 0
+             */
+            shutter: number;
+            /**
+             * Exposures
+             * @description How often it is drawn while the shutter is open.
+             * @default 8
+             */
+            exposures: number;
+            /**
+             * Every
+             * @description Every so many frames one is drawn.
+             * @default 1
+             */
+            every: number;
+            /**
+             * Loops
+             * @description How often the turn comes round.
+             * @default 1
+             */
+            loops: number;
+            /**
              * Videos
              * @default []
              */
@@ -1556,6 +1702,16 @@ export interface components {
              * @default []
              */
             variants: string[];
+            /**
+             * Sizes
+             * @default []
+             */
+            sizes: components["schemas"]["Size"][];
+            /**
+             * Shapes
+             * @default []
+             */
+            shapes: ("plane" | "cloth" | "level" | "disc" | "ball" | "icosphere" | "box" | "capsule" | "cylinder" | "cone" | "ring" | "dome" | "tube" | "mesh")[];
             /**
              * Pattern
              * @default {name}-####
@@ -1582,8 +1738,20 @@ export interface components {
              *         "png"
              *       ],
              *       "depth": "8 bits",
+             *       "dither": false,
+             *       "floats": "32 bits",
+             *       "light": "before",
+             *       "alpha": "premultiplied",
+             *       "layers": [],
+             *       "finer": 1,
+             *       "shutter": 0,
+             *       "exposures": 8,
+             *       "every": 1,
+             *       "loops": 1,
              *       "videos": [],
              *       "variants": [],
+             *       "sizes": [],
+             *       "shapes": [],
              *       "pattern": "{name}-####"
              *     }
              */
@@ -1897,6 +2065,18 @@ export interface components {
             target: number[];
         };
         /**
+         * Carried
+         * @description What a form carries of an effect, what it carries nearly, and what is lost in it.
+         */
+        Carried: {
+            /** Carried */
+            carried: string[];
+            /** Nearly */
+            nearly: string[];
+            /** Lost */
+            lost: string[];
+        };
+        /**
          * Catalogue
          * @description All that Whorl knows: beads, what each part of a document says of itself, motions, stages, shapes.
          */
@@ -1935,6 +2115,14 @@ export interface components {
             stills: components["schemas"]["FileInfo"][];
             /** Videos */
             videos: components["schemas"]["FileInfo"][];
+            /** Layers */
+            layers: components["schemas"]["FileInfo"][];
+            /** Languages */
+            languages: components["schemas"]["FileInfo"][];
+            /** Forms */
+            forms: components["schemas"]["FormInfo"][];
+            /** Receivers */
+            receivers: components["schemas"]["ReceiverInfo"][];
         };
         /**
          * Change
@@ -2789,6 +2977,18 @@ export interface components {
             gain: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
         };
         /**
+         * Estimate
+         * @description What a bake comes to.
+         */
+        Estimate: {
+            /** Frames */
+            frames: number;
+            /** Seconds */
+            seconds: number;
+            /** Bytes */
+            bytes: number;
+        };
+        /**
          * Feed
          * @description The result of a strand above, or of one bead of it.
          */
@@ -3036,6 +3236,20 @@ export interface components {
              * @description What is added.
              */
             about?: number | number[] | null;
+        };
+        /**
+         * FormInfo
+         * @description A form that an effect can be handed over in; one that is `made` at once needs no bake.
+         */
+        FormInfo: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /** Made */
+            made: boolean;
         };
         /**
          * FrameRequest
@@ -4627,6 +4841,24 @@ export interface components {
             neighbours?: components["schemas"]["Neighbours"] | null;
         };
         /**
+         * ReceiverInfo
+         * @description Who takes an effect: the forms that serve them, and what a bake for them begins with.
+         */
+        ReceiverInfo: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /** Forms */
+            forms: string[];
+            /** Bake */
+            bake: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * RecordAsked
          * @description A turn is to be kept: by how many hundredths of a lever's slider keys may be off.
          */
@@ -5111,8 +5343,20 @@ export interface components {
              *         "png"
              *       ],
              *       "depth": "8 bits",
+             *       "dither": false,
+             *       "floats": "32 bits",
+             *       "light": "before",
+             *       "alpha": "premultiplied",
+             *       "layers": [],
+             *       "finer": 1,
+             *       "shutter": 0,
+             *       "exposures": 8,
+             *       "every": 1,
+             *       "loops": 1,
              *       "videos": [],
              *       "variants": [],
+             *       "sizes": [],
+             *       "shapes": [],
              *       "pattern": "{name}-####"
              *     }
              */
@@ -5225,6 +5469,24 @@ export interface components {
              * @example mist/b2
              */
             place: string;
+        };
+        /**
+         * Size
+         * @description Sides in pixels.
+         */
+        Size: {
+            /**
+             * Width
+             * @description Width.
+             * @default 512
+             */
+            width: number;
+            /**
+             * Height
+             * @description Height.
+             * @default 512
+             */
+            height: number;
         };
         /**
          * Sky
@@ -8017,199 +8279,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Changed"][];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Told"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Told"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Told"];
-                };
-            };
-            /** @description Method Not Allowed */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Told"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Told"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Told"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Told"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Told"];
-                };
-            };
-        };
-    };
-    page_api_effects__id__page_html_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": unknown;
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Told"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Told"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Told"];
-                };
-            };
-            /** @description Method Not Allowed */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Told"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Told"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Told"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Told"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Told"];
-                };
-            };
-        };
-    };
-    maps_api_effects__id__maps_zip_get: {
-        parameters: {
-            query?: {
-                size?: number;
-                over?: "shape" | "tile";
-                green?: "up" | "down";
-                kind?: "png" | "exr";
-            };
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": unknown;
                 };
             };
             /** @description Bad Request */
@@ -13327,6 +13396,586 @@ export interface operations {
     bake_zip_api_bakes__id__all_zip_get: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    told_api_effects__id__handed_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: components["schemas"]["Carried"];
+                    };
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    estimated_api_estimate_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BakeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Estimate"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    form_of_api_effects__id__handed__form__zip_get: {
+        parameters: {
+            query?: {
+                /** @description The side of each map. */
+                size?: number;
+                /** @description At how many phases of the turn. */
+                frames?: number;
+                over?: "shape" | "tile";
+                green?: "up" | "down";
+                kind?: "png" | "exr";
+                language?: string[] | null;
+            };
+            header?: never;
+            path: {
+                id: string;
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    page_api_effects__id__page_html_get: {
+        parameters: {
+            query?: {
+                shown?: boolean;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    text_of_api_effects__id__code_txt_get: {
+        parameters: {
+            query: {
+                language: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    map_of_api_effects__id__map_png_get: {
+        parameters: {
+            query?: {
+                channel?: string | null;
+                over?: "shape" | "tile";
+                size?: number;
+            };
             header?: never;
             path: {
                 id: string;

@@ -38,7 +38,7 @@ def test_every_form_that_is_made_at_once_is_a_zip_of_what_it_names(client):
 
 def test_what_is_asked_for_wrongly_is_told(client):
     for path in (
-        "handed/frames.zip",
+        "handed/pictures.zip",
         "handed/obj.zip",
         "handed/maps.zip?size=5",
         "handed/code.zip?language=basic",

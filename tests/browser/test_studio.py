@@ -522,7 +522,56 @@ def test_a_sheet_is_baked_and_played_and_a_page_and_maps_are_had(page: Page, ser
     deadline = time.monotonic() + 20
     while played.screenshot() == first:
         assert time.monotonic() < deadline, "the sheet is not played"
-    for name, ending in (("a page that plays it", ".html"), ("maps of its channels", "-maps.zip")):
+    for form, name in (("page", f"{id}.html"), ("maps", f"{id}-maps.zip"), ("glb", f"{id}-glb.zip")):
+        dialog.get_by_test_id(f"form-{form}").click()
         with page.expect_download() as got:
-            dialog.get_by_role("link", name=name).click()
-        assert got.value.suggested_filename == f"{id}{ending}"
+            dialog.get_by_test_id("save-form").click()
+        assert got.value.suggested_filename == name
+
+
+def test_it_is_handed_over_to_whoever_takes_it(page: Page, server):
+    """A receiver sets what is made and puts its forms first; what was chosen is there again after a reload."""
+    id = fresh(page, server)
+    page.get_by_test_id("bake-button").click()
+    dialog = page.get_by_test_id("bake-dialog")
+    expect(dialog.get_by_test_id("estimate")).to_contain_text("96 frames, about")
+    dialog.get_by_role("button", name="A film").click()
+    expect(dialog.get_by_label("EXR", exact=True)).to_be_checked()
+    expect(dialog.get_by_label("bake width")).to_have_value("1920")
+    expect(dialog.get_by_role("tab").nth(1)).to_contain_text("USD")
+    dialog.get_by_label("depth", exact=True).uncheck()
+    # By keys alone: down the list of forms, and what becomes of the effect in each.
+    dialog.get_by_role("tab", name="Pictures").focus()
+    page.keyboard.press("ArrowDown")
+    expect(dialog.get_by_test_id("becomes")).to_contain_text("levers: they stand as they do")
+    page.reload()
+    page.get_by_test_id("bake-button").click()
+    expect(dialog.get_by_role("button", name="A film")).to_have_attribute("aria-pressed", "true")
+    expect(dialog.get_by_role("tab", name="USD")).to_have_attribute("aria-selected", "true")
+    dialog.get_by_test_id("form-pictures").click()
+    expect(dialog.get_by_label("depth", exact=True)).not_to_be_checked()
+    expect(dialog.get_by_label("normal", exact=True)).to_be_checked()
+    # Each form can be looked at before it is taken.
+    dialog.get_by_test_id("form-code").click()
+    dialog.get_by_label("Language shown").select_option("WGSL")
+    expect(dialog.get_by_role("region", name="WGSL code")).to_contain_text("fn ")
+    dialog.get_by_test_id("form-page").click()
+    inside = page.frame_locator("iframe[title='the page, playing']")
+    expect(inside.get_by_role("heading", name="Fog Gate")).to_be_visible(timeout=20000)
+    assert id
+
+
+def test_more_sizes_and_shapes_are_counted_before_they_are_made(page: Page, server):
+    fresh(page, server)
+    page.get_by_test_id("bake-button").click()
+    dialog = page.get_by_test_id("bake-dialog")
+    dialog.get_by_text("finer, motion blur").click()
+    dialog.get_by_role("button", name="add a size").click()
+    dialog.get_by_label("width of size 2").fill("64")
+    dialog.get_by_label("width of size 2").press("Enter")
+    dialog.get_by_label("ball", exact=True).check()
+    dialog.get_by_label("box", exact=True).check()
+    expect(dialog.get_by_test_id("estimate")).to_contain_text("384 frames", timeout=20000)
+    dialog.get_by_label("every nth frame").fill("48")
+    dialog.get_by_label("every nth frame").press("Enter")
+    expect(dialog.get_by_test_id("estimate")).to_contain_text("8 frames", timeout=20000)

@@ -9,7 +9,7 @@ from fastapi import APIRouter
 from whorl.api import models as m
 from whorl.bake.handed import HANDED, RECEIVERS
 from whorl.bake.maps import MapsOptions
-from whorl.bake.options import STILLS, VIDEOS, BakeOptions
+from whorl.bake.options import STILLS, VIDEOS, BakeOptions, Size
 from whorl.bake.scene import SceneOptions
 from whorl.bake.sheet import SheetOptions
 from whorl.beads.catalogue import described, described_param
@@ -41,6 +41,7 @@ def _catalogue() -> m.Catalogue:
             | {
                 "BakeOptions": of_part(BakeOptions),
                 "SheetOptions": of_part(SheetOptions),
+                "Size": of_part(Size),
                 "MapsOptions": of_part(MapsOptions),
                 "SceneOptions": of_part(SceneOptions),
             },

@@ -47,22 +47,12 @@ class Wanted:
 
 
 def _pictures(effect: Effect) -> Told:
-    return Told(["all that the stage shows, frame by frame"], [], ["levers: they stand as they do, or as variants say"])
-
-
-def _films(effect: Effect) -> Told:
-    out = Told(["all that the stage shows"], ["colours: as the codec has them"], ["light beyond what a screen shows"])
+    out = Told(["all that the stage shows, frame by frame", "of an EXR: light beyond what a screen shows, and layers"])
     if effect.turn.looping:
         out.carried.append("that it loops")
+    out.nearly += ["colours of a video: as its codec has them", "motion on a sheet: stepped from frame to frame"]
+    out.lost += ["levers: they stand as they do, or as variants say", "the view: it is seen from one side"]
     return out
-
-
-def _sheets(effect: Effect) -> Told:
-    return Told(
-        ["the picture at so many moments of the turn"],
-        ["motion: stepped from frame to frame"],
-        ["the view: it is seen from one side", "motion vectors: none are written"],
-    )
 
 
 def _mapped(effect: Effect) -> Told:
@@ -99,9 +89,7 @@ def _written_page(effect: Effect, folder: Path, wanted: Wanted) -> list[Path]:
 HANDED: dict[str, Handed] = {
     h.key: h
     for h in (
-        Handed("frames", "Frames", "pictures of the turn, for compositing and editing", _pictures),
-        Handed("videos", "Videos", "the turn as a film", _films),
-        Handed("sheet", "Sheet", "frames in a grid on one picture, for particles and sprites", _sheets),
+        Handed("pictures", "Pictures", "frames, videos and sheets of the turn", _pictures),
         Handed("maps", "Maps", "each channel as a picture over UV", _mapped, lambda e, f, w: write_maps(e, f, w.maps)),
         Handed("code", "Code", "readable shader code", _coded, lambda e, f, w: write_code(e, f, w.languages)),
         Handed("page", "Page", "one HTML file that plays it, with its levers", _paged, _written_page),
@@ -129,7 +117,7 @@ RECEIVERS = (
         "game",
         "A game",
         "runs it again, many times a second",
-        ("code", "glb", "maps", "sheet"),
+        ("code", "glb", "maps", "pictures"),
         {
             "width": 256,
             "height": 256,
@@ -143,24 +131,24 @@ RECEIVERS = (
         "film",
         "A film",
         "composites it, or renders it again",
-        ("frames", "usd", "mtlx"),
+        ("pictures", "usd", "mtlx"),
         {
             **{"width": 1920, "height": 1080, "transparent": True, "stills": ["exr"], "videos": [], "sheet": None},
-            **{"floats": "16 bits", "finer": 2, "shutter": 0.5, "layers": ["depth", "normal", "emission"]},
+            **{"floats": "16 bits", "shutter": 0.5, "exposures": 4, "layers": ["depth", "normal", "emission"]},
         },
     ),
     Receiver(
         "page",
         "A page",
         "shows it in a browser",
-        ("page", "videos", "code"),
+        ("page", "pictures", "code"),
         {"width": 720, "height": 720, "transparent": True, "stills": [], "videos": ["webm"], "sheet": None},
     ),
     Receiver(
         "show",
         "A show",
         "plays it on a wall, or drives it live",
-        ("videos", "frames", "code"),
+        ("pictures", "code"),
         {
             **{"width": 1920, "height": 1080, "transparent": False, "stills": ["png"], "videos": ["mp4"]},
             **{"sheet": None, "depth": "8 bits", "dither": True},

@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal, NamedTuple, Self
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from whorl.bake.sheet import SheetOptions
-from whorl.effect.described import choice, part, switch, whole
+from whorl.effect.described import choice, still, switch, whole
 from whorl.effect.document import MOST_VARIANTS, Turn
 from whorl.effect.stage import Shape
 from whorl.refused import Refused
@@ -89,9 +89,7 @@ class BakeOptions(BaseModel):
     )
     layers: Annotated[list[Annotated[str, Field(max_length=120)]], Field(max_length=24)] = []
     finer: int = whole(1, "Drawn so many times as fine each way.", (1, 4))
-    shutter: Annotated[float, Field(ge=0, le=1)] = part(
-        0.0, "For how much of a frame light is gathered.", structural="never"
-    )
+    shutter: float = still(0.0, "For how much of a frame light is gathered.", (0, 1), (0, 1))
     exposures: int = whole(8, "How often it is drawn while the shutter is open.", (1, 32))
     every: int = whole(1, "Every so many frames one is drawn.", (1, 240), soft=(1, 8))
     loops: int = whole(1, "How often the turn comes round.", (1, 64), soft=(1, 8))

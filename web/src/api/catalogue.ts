@@ -48,6 +48,11 @@ export const leverStands = (): Set<string> =>
   new Set(Object.values(known.lever_holds).map(([stands]) => stands));
 export const stills = () => known.stills;
 export const videos = () => known.videos;
+export const layers = () => known.layers;
+export const languages = () => known.languages;
+/** The forms that an effect can be handed over in, and who takes it. */
+export const forms = () => known.forms;
+export const receivers = () => known.receivers;
 /** The bead that goes on from another strand, or from one bead of it. */
 export const goingOn = (strand: string, bead: string | null) => {
   const kind = Object.values(kinds).find((k) => k.goes_on)!;

@@ -83,7 +83,7 @@ export function Header({ onBake, onKeys, onHistory }: Props) {
         Checks {wrong || "✓"}
       </Button>
       <Button size="sm" rounded="full" bg="glass" color="ink" onClick={onBake} data-testid="bake-button">
-        Bake
+        Hand over
       </Button>
     </TopBar>
   );

@@ -2,7 +2,7 @@
 
 import sys
 
-from bench import bake, compile, lit, noise, patterns, sheet, signals, turn
+from bench import bake, compile, handover, lit, noise, patterns, sheet, signals, turn
 
 ALL = {
     "noise": noise.main,
@@ -13,6 +13,7 @@ ALL = {
     "bake": bake.main,
     "turn": turn.main,
     "signals": signals.main,
+    "handover": handover.main,
 }
 
 if __name__ == "__main__":

@@ -56,10 +56,10 @@ def one(slug: str, port: int, folder: Path) -> None:
     """Both speeds for one demo effect."""
     effect = demo.demo(slug)
     # Kernels are compiled once for a machine and then loaded; the bake that counts begins after that.
-    bake(effect, folder / "warm" / slug, BakeOptions(size=SIZE, last=2))
+    bake(effect, folder / "warm" / slug, BakeOptions(width=SIZE, height=SIZE, last=2))
     frames = min(96, effect.turn.frames)
     start = time.perf_counter()
-    bake(effect, folder / slug, BakeOptions(size=SIZE, last=frames))
+    bake(effect, folder / slug, BakeOptions(width=SIZE, height=SIZE, last=frames))
     cpu = frames / (time.perf_counter() - start)
     gpu = 1000 / float(np.median(browser(slug, port)))
     name = "llvmpipe" if has_mesa() else "SwiftShader"

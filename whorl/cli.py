@@ -43,6 +43,20 @@ Chosen = Annotated[str | None, typer.Option("--variant", metavar="NAME", help="L
 Data = Annotated[Path | None, typer.Option(help="Where effects and bakes are kept.")]
 
 
+def _exact(wanted: bool) -> None:
+    """Before anything is compiled."""
+    if wanted:
+        from whorl.shade.exact import turn_on
+
+        turn_on()
+
+
+Exact = Annotated[
+    bool,
+    typer.Option("--exact", callback=_exact, is_eager=True, help="The same pixels on any processor; slower."),
+]
+
+
 @contextmanager
 def told() -> Iterator[None]:
     """Bad input ends in one plain line on standard error and exit code 2."""
@@ -152,6 +166,7 @@ def demo(
     signals_port: SignalPort = 8322,
     signals_host: SignalHost = "127.0.0.1",
     dask: Cluster = None,
+    exact: Exact = False,
 ) -> None:
     """Start Whorl on the demo effects and open a browser."""
     _serve("127.0.0.1", port, data, open_, True, (signals_host, signals_port), dask)
@@ -166,6 +181,7 @@ def serve(
     signals_port: SignalPort = 8322,
     signals_host: SignalHost = "127.0.0.1",
     dask: Cluster = None,
+    exact: Exact = False,
 ) -> None:
     """Start Whorl."""
     _serve(host, port, data, open_, False, (signals_host, signals_port), dask)
@@ -223,6 +239,7 @@ def render(
     transparent: Annotated[bool, typer.Option(help="Leave the backdrop out.")] = False,
     variant: Chosen = None,
     lever: Turned = None,
+    exact: Exact = False,
 ) -> None:
     """One frame as PNG, or as EXR with the scene's light before tone mapping."""
     import numpy as np
@@ -302,6 +319,7 @@ def bake(
     ] = None,
     shape: Annotated[list[str] | None, typer.Option(help="On this shape instead; again for more.")] = None,
     dask: Cluster = None,
+    exact: Exact = False,
     variant: Annotated[
         list[str] | None,
         typer.Option("--variant", metavar="NAME", help="Levers as a variant has them; may be given again."),

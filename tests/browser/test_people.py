@@ -86,7 +86,13 @@ def test_axe_finds_nothing_on_any_view_dialog_or_panel(page: Page, server):
     page.keyboard.press("Escape")
     page.get_by_test_id("bake-button").click()
     expect(page.get_by_test_id("bake-dialog")).to_be_visible()
-    found["bake"] = violations(page)
+    page.get_by_text("finer, motion blur").click()
+    page.get_by_role("button", name="add a size").click()
+    found["pictures"] = violations(page)
+    for form in ("maps", "code", "page", "glb"):
+        page.get_by_test_id(f"form-{form}").click()
+        expect(page.get_by_test_id("save-form")).to_have_text("Save")
+        found[form] = violations(page)
     told = [f"{view}: {v}" for view, all_of_it in found.items() for v in all_of_it]
     assert not told, "\n".join(told)
 

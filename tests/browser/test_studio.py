@@ -543,7 +543,8 @@ def test_it_is_handed_over_to_whoever_takes_it(page: Page, server):
     # By keys alone: down the list of forms, and what becomes of the effect in each.
     dialog.get_by_role("tab", name="Pictures").focus()
     page.keyboard.press("ArrowDown")
-    expect(dialog.get_by_test_id("becomes")).to_contain_text("levers: they stand as they do")
+    expect(dialog.get_by_role("tab", name="USD")).to_have_attribute("aria-selected", "true")
+    expect(dialog.get_by_role("tabpanel", name="USD")).to_contain_text("shape with UV and normals")
     page.reload()
     page.get_by_test_id("bake-button").click()
     expect(dialog.get_by_role("button", name="A film")).to_have_attribute("aria-pressed", "true")

@@ -21,6 +21,7 @@ from whorl.bundle import read_file, write_bundle
 from whorl.images.library import library
 from whorl.plan.build import Planned, build
 from whorl.refused import Refused
+from whorl.shade.exact import exact
 from whorl.stage.frame import Film
 
 if TYPE_CHECKING:
@@ -40,7 +41,7 @@ def code_here() -> str:
     for path in sorted(root.rglob("*.py")):
         digest.update(path.relative_to(root).as_posix().encode())
         digest.update(path.read_bytes())
-    return f"{version('whorl')} ({digest.hexdigest()[:12]})"
+    return f"{version('whorl')} ({digest.hexdigest()[:12]}{', exact' if exact() else ''})"
 
 
 _lock = Lock()

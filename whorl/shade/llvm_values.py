@@ -11,8 +11,16 @@ import struct
 
 import numpy as np
 
+from whorl.shade.exact import exact
+
 #: Not 'nnan' and 'ninf': comparisons with huge numbers must keep their meaning.
-FASTMATH = "nsz arcp contract afn"
+_FREE = "nsz arcp contract afn"
+
+
+def freedom() -> str:
+    """What may be done to floats; nothing where the same pixels are wanted everywhere."""
+    return "" if exact() else _FREE
+
 
 #: LLVM's types by the scalar types of the shading language.
 KINDS = {"f32": "float", "i32": "i32", "u32": "i32", "bool": "i1", "image": "ptr"}
@@ -71,7 +79,7 @@ class Code:
 
     def intrinsic(self, name: str, x: Value) -> Value:
         """A call of one of LLVM's own functions of one float."""
-        return self.value("f32", f"call {FASTMATH} float @llvm.{name}.f32(float {x.text})")
+        return self.value("f32", f"call {freedom()} float @llvm.{name}.f32(float {x.text})")
 
 
 class Value:
@@ -95,7 +103,7 @@ class Value:
         if op in ("and", "or"):
             word = op
         elif kind == "f32":
-            word = f"{_FLOATS[op]} {FASTMATH}"
+            word = f"{_FLOATS[op]} {freedom()}"
         elif op == ">>":
             word = "lshr" if kind == "u32" else "ashr"
         elif op in ("//", "%"):
@@ -107,7 +115,7 @@ class Value:
     def _compare(self, order: str) -> str:
         if self.kind == "f32":
             # A NaN is unequal to everything, and in no order with it.
-            return f"fcmp {FASTMATH} {'u' if order == 'ne' else 'o'}{order}"
+            return f"fcmp {freedom()} {'u' if order == 'ne' else 'o'}{order}"
         if order in ("eq", "ne"):
             return f"icmp {order}"
         return f"icmp {'s' if self.kind == 'i32' else 'u'}{order}"
@@ -172,7 +180,7 @@ class Value:
 
     def __neg__(self) -> Value:
         if self.kind == "f32":
-            return self.code.value("f32", f"fneg {FASTMATH} float {self.text}")
+            return self.code.value("f32", f"fneg {freedom()} float {self.text}")
         return self.code.literal(0, self.kind) - self
 
     def negated(self) -> Value:
@@ -206,5 +214,5 @@ class Value:
 def choose(test: Value, a: Value, b: Value) -> Value:
     """`a if test else b`, both computed."""
     t = KINDS[a.kind]
-    flags = f"{FASTMATH} " if a.kind == "f32" else ""
+    flags = f"{freedom()} " if a.kind == "f32" else ""
     return a.code.value(a.kind, f"select {flags}i1 {test.text}, {t} {a.text}, {t} {b.text}")

@@ -9,6 +9,8 @@ from pathlib import Path
 
 import llvmlite.binding as llvm
 
+from whorl.shade.exact import exact, level
+
 #: Over all of LLVM's work: it is quick, and its objects are not to be shared among threads.
 _LOCK = threading.RLock()
 
@@ -30,6 +32,8 @@ class Machine:
         # Noise is mostly integer multiplication and gains a quarter from all 512 bits.
         wide = ",-prefer-256-bit" if features.get("avx512f") else ""
         cpu, flags = llvm.get_host_cpu_name(), features.flatten() + wide
+        if exact():
+            cpu, flags = level(), ""
         target = llvm.Target.from_triple(llvm.get_process_triple())
         # The options are those that let the code be placed anywhere once compiled.
         self.target = target.create_target_machine(cpu=cpu, features=flags, opt=3, reloc="pic", jit=True)

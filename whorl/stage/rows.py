@@ -7,6 +7,7 @@ from llvmlite import ir
 from numba import carray, types  # type: ignore[attr-defined]
 from numba.extending import intrinsic
 
+from whorl.shade.exact import exact
 from whorl.shade.jit import njit
 
 #: What a component of a pass's arguments is, in the first column of its inputs.
@@ -63,8 +64,7 @@ def line(source, step, across, to):  # type: ignore[no-untyped-def]
         to[x] = source[held(x, step, across, last)]
 
 
-@njit(cache=True, nogil=True, fastmath=True)
-def between(source, y, to):  # type: ignore[no-untyped-def]
+def _between(source, y, to):  # type: ignore[no-untyped-def]
     """Row `y` of a picture twice as large, each texel bilinear between four of `source`; edges repeat."""
     high, wide = source.shape
     w = len(to)
@@ -84,7 +84,11 @@ def between(source, y, to):  # type: ignore[no-untyped-def]
         to[w - 1] = mixed[w // 2] * far + mixed[w // 2 + 1] * near
 
 
-@njit("void(int64, float32[::1], int64[:,::1], float32[:,:,::1])", cache=True, nogil=True)
+# Compiled code is kept by its text alone, so what was made otherwise is not looked up.
+between = njit(nogil=True)(_between) if exact() else njit(cache=True, nogil=True, fastmath=True)(_between)
+
+
+@njit("void(int64, float32[::1], int64[:,::1], float32[:,:,::1])", cache=not exact(), nogil=True)
 def run(kernel, numbers, inputs, out):  # type: ignore[no-untyped-def]
     """Run a kernel over every row of `out` (components, height, width).
 

@@ -337,7 +337,7 @@ function Sizes({
             size="2xs"
             variant="ghost"
             color="mist"
-            aria-label={`take size ${i + 2} away`}
+            aria-label={`take away size ${i + 2}`}
             onClick={() => onChange(sizes.filter((_, k) => k !== i))}
           >
             take away

@@ -493,15 +493,23 @@ def scene(
 def page(
     file: File,
     out: Out,
+    element: Annotated[
+        bool, typer.Option("--element", help="As an element of a page of your own: a script and what it plays.")
+    ] = False,
     variant: Chosen = None,
     lever: Turned = None,
 ) -> None:
-    """One HTML file that plays the effect with its levers and variants, without any network."""
-    from whorl.bake.page import write_page
+    """One HTML file that plays the effect with its levers and variants, without any network; or, into a folder, the
+    element <whorl-effect>."""
+    from whorl.bake.page import write_element, write_page
 
     with told():
-        _ending(out, (".html",))
         effect = _turned(_read(file), variant, lever)
+        if element:
+            for path in write_element(effect, out):
+                print(path)
+            return
+        _ending(out, (".html",))
         with working():
             made = write_page(effect, out)
         print(out)

@@ -1,11 +1,15 @@
 """The page plays by itself: from a file, without a network, with its levers, as the CPU has it."""
 
+import functools
+import http.server
+import threading
+
 import numpy as np
 import pytest
 
 from tests.browser.test_people import violations
 from whorl import demo
-from whorl.bake.page import write_page
+from whorl.bake.page import write_element, write_page
 from whorl.effect.levers import applied, variant_called
 from whorl.plan.build import build
 from whorl.stage.frame import picture
@@ -93,3 +97,93 @@ def test_it_rests_where_motion_is_not_wanted_and_loops_where_it_is(opened):
     page.wait_for_function(f"window.whorlFrame > {first} + 5")
     page.wait_for_function("window.whorlFrame > 80")
     page.wait_for_function("window.whorlFrame < 30")
+
+
+@pytest.fixture
+def shown(browser, tmp_path):
+    """A page of one's own with effects as elements, served from a folder; gives the page and what went wrong on it."""
+    handler = functools.partial(http.server.SimpleHTTPRequestHandler, directory=str(tmp_path))
+    handler.log_message = lambda *a: None
+    server = http.server.ThreadingHTTPServer(("127.0.0.1", 0), handler)
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    context = browser.new_context(viewport={"width": 900, "height": 600})
+
+    def show(slug, inside):
+        write_element(demo.demo(slug), tmp_path)
+        (tmp_path / "own.html").write_text(
+            f"""<!doctype html><html lang="en"><title>own</title><script src="whorl-effect.js"></script>
+            <script>window.told = [];
+            for (const kind of ["ready", "lever", "hit", "fault"])
+              addEventListener(kind, (e) => told.push([kind, e.detail]), true);</script>
+            <body>{inside}</body></html>"""
+        )
+        page = context.new_page()
+        wrong: list[str] = []
+        page.on("pageerror", lambda e: wrong.append(str(e)))
+        page.goto(f"http://127.0.0.1:{server.server_port}/own.html")
+        return page, wrong
+
+    yield show
+    context.close()
+    server.shutdown()
+
+
+def kinds(page, kind):
+    return [detail for name, detail in page.evaluate("told") if name == kind]
+
+
+def of_element(page, frame):
+    pixels = page.evaluate(f"document.querySelector('whorl-effect').pixels({SIZE}, {frame})")
+    return np.asarray(pixels, float).reshape(SIZE, SIZE, 4)[::-1, :, :3]
+
+
+SIZED = 'style="width: 200px; height: 200px"'
+
+
+def test_an_effect_is_an_element_with_attributes_and_events(shown):
+    inside = f'<whorl-effect src="fog-gate.whorl-play" lever-inner-mist="0.1" {SIZED}></whorl-effect>'
+    page, wrong = shown("fog-gate", inside)
+    page.wait_for_function("told.some(([kind]) => kind === 'ready')", timeout=60_000)
+    told = kinds(page, "ready")[0]
+    assert "inner-mist" in told["levers"] and "Ember" in told["variants"]
+    effect = demo.demo("fog-gate")
+    turned = tuple(x.model_copy(update={"value": 0.1}) if x.name == "Inner mist" else x for x in effect.levers)
+    here = effect.model_copy(update={"levers": turned})
+    assert np.abs(of_element(page, 10) - reckoned(here, 10)).mean() < 1.0
+    # Turned by an attribute, by a method, by a variant; each is told.
+    page.evaluate("document.querySelector('whorl-effect').setAttribute('lever-rim-light', '0')")
+    page.wait_for_function("told.some(([k, d]) => k === 'lever' && d.name === 'rim-light' && d.value === 0)")
+    assert page.evaluate("document.querySelector('whorl-effect').turn('brightness', 2)")
+    assert page.evaluate("document.querySelector('whorl-effect').lever('brightness')") == 2
+    assert page.evaluate("document.querySelector('whorl-effect').variant('Ember')")
+    ember = applied(effect, variant_called(effect, "Ember"))
+    assert np.abs(of_element(page, 10) - reckoned(ember, 10)).mean() < 1.0
+    # A phase that is given is where it stands.
+    page.evaluate("document.querySelector('whorl-effect').setAttribute('phase', '0.5')")
+    page.wait_for_function("document.querySelector('whorl-effect').frame === 48")
+    page.wait_for_timeout(600)
+    assert page.evaluate("document.querySelector('whorl-effect').frame") == 48
+    page.evaluate("document.querySelector('whorl-effect').setAttribute('lever-hue', 'a lot')")
+    page.wait_for_function("told.some(([kind]) => kind === 'fault')")
+    assert "is not what Hue takes" in kinds(page, "fault")[0]["words"]
+    page.evaluate("document.querySelector('whorl-effect').remove()")
+    assert wrong == []
+
+
+def test_what_strikes_an_element_is_seen(shown):
+    page, wrong = shown("buoy-ward", f'<whorl-effect src="buoy-ward.whorl-play" phase="0.9" {SIZED}></whorl-effect>')
+    page.wait_for_function("told.some(([kind]) => kind === 'ready')", timeout=60_000)
+    before = of_element(page, 80)
+    assert page.evaluate("document.querySelector('whorl-effect').hit([0, 0.6, 0.8], 1)")
+    page.wait_for_timeout(300)
+    assert np.abs(of_element(page, 80) - before).mean() > 0.3
+    assert kinds(page, "hit")[0]["position"] == [0, 0.6, 0.8]
+    assert wrong == []
+
+
+def test_an_element_says_what_is_wrong(shown):
+    page, wrong = shown("fog-gate", f'<whorl-effect src="none.whorl-play" {SIZED}></whorl-effect>')
+    page.wait_for_function("told.some(([kind]) => kind === 'fault')")
+    assert "none.whorl-play answers 404" in kinds(page, "fault")[0]["words"]
+    assert page.evaluate("document.querySelector('whorl-effect').hit([0, 0, 0])") is False
+    assert wrong == []

@@ -13,7 +13,7 @@ from whorl.bake.code import write_code
 from whorl.bake.frame import scene_of
 from whorl.bake.maps import MapsOptions, write_maps
 from whorl.bake.options import BakeOptions, slug
-from whorl.bake.page import page_of, write_page
+from whorl.bake.page import page_of, write_element, write_page
 from whorl.bake.png import png
 from whorl.bake.scene import FORMATS, SceneOptions
 from whorl.bake.scene.baked import Told
@@ -83,7 +83,7 @@ def _paged(effect: Effect) -> Told:
 def _written_page(effect: Effect, folder: Path, wanted: Wanted) -> list[Path]:
     path = folder / f"{slug(effect.name)}.html"
     write_page(effect, path)
-    return [path]
+    return [path, *write_element(effect, folder)]
 
 
 HANDED: dict[str, Handed] = {

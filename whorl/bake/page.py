@@ -15,14 +15,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from whorl import page
+from whorl.bake.options import slug
 from whorl.bake.whole import whole
 from whorl.effect import Effect
-from whorl.effect.document import HOLDS, Lever, Variant
+from whorl.effect.document import HOLDS, MOST_HITS, Lever, Variant
 from whorl.effect.levers import held, standing
 from whorl.effect.read import state_of
 from whorl.images import library
 from whorl.images.library import NotKept
 from whorl.plan.build import Planned, build
+from whorl.plan.build.hits import AGES, ALWAYS, PLACES
 from whorl.plan.print.compiled import compiled, measured
 from whorl.refused import Refused
 from whorl.shapes.mesh import Mesh
@@ -43,12 +45,13 @@ _ATTRIBUTES = {
 
 @dataclass(frozen=True)
 class Made:
-    """A page, what of the effect's front it does not carry, what is coarser, and its bytes without pictures."""
+    """A page, what of the front it does not carry, what is coarser, its bytes without pictures, and what plays."""
 
     text: str
     left: list[str]
     coarser: str
     bare: int
+    packed: bytes
 
 
 #: What a page comes to at the most, as long as a coarser shape helps, in bytes without its pictures.
@@ -95,6 +98,7 @@ def _page(effect: Effect, meant: Effect) -> Made:
         "mesh": _packed(effect.stage.mesh_of(), made, numbers),
     }
     data["pictures"] = pictures = _pictures(made, numbers)
+    data["hits"] = _hits(effect, made)
     text = json.dumps(data, separators=(",", ":")).encode()
     # Floats and halves of what follows begin at a multiple of four.
     text += b" " * (-len(text) % 4)
@@ -113,7 +117,7 @@ def _page(effect: Effect, meant: Effect) -> Made:
         player=page.player(),
     )
     shown = sum(2 * 4 * p["wide"] * p["high"] for p in pictures)
-    return Made(filled, left, coarser, len(filled) - shown)
+    return Made(filled, left, coarser, len(filled) - shown, packed)
 
 
 def write_page(effect: Effect, out: Path) -> Made:
@@ -122,6 +126,39 @@ def write_page(effect: Effect, out: Path) -> Made:
     with whole(out) as part:
         part.write_text(made.text, encoding="utf-8")
     return made
+
+
+def write_element(effect: Effect, folder: Path) -> list[Path]:
+    """Writes the script of the element, the packed effect, and a page that shows how they are used; gives all three."""
+    made, base = page_of(effect), slug(effect.name)
+    folder.mkdir(parents=True, exist_ok=True)
+    lever = next((x for x in effect.levers if not x.private and x.kind == "number" and _carried(x, effect)), None)
+    turned = f' lever-{slug(lever.name)}="{standing(lever):g}"' if lever else ""
+    example = (
+        f'<!doctype html>\n<html lang="en">\n<meta charset="utf-8">\n<title>{html.escape(effect.name)}</title>\n'
+        f'<script src="whorl-effect.js"></script>\n'
+        f'<whorl-effect src="{base}.whorl-play"{turned} style="width: 32rem; height: 32rem"></whorl-effect>\n</html>\n'
+    )
+    paths = []
+    for name, data in (
+        ("whorl-effect.js", page.element().encode()),
+        (f"{base}.whorl-play", made.packed),
+        (f"{base}-element.html", example.encode()),
+    ):
+        paths.append(folder / name)
+        with whole(paths[-1]) as part:
+            part.write_bytes(data)
+    return paths
+
+
+def _hits(effect: Effect, made: dict[str, Any]) -> dict[str, Any] | None:
+    """The tables that what strikes while it plays is put into, and where there is room; None without beads for hits."""
+    named = {u["place"]: u["name"] for u in made["uniforms"] if u["place"] in (PLACES, AGES)}
+    if not named:
+        return None
+    known = effect.turn.seconds if effect.turn.looping else ALWAYS
+    names = {"places": named.get(PLACES, ""), "ages": named.get(AGES, "")}
+    return {**names, "taken": len(effect.hits), "most": MOST_HITS, "known": known}
 
 
 def _camera(effect: Effect) -> dict[str, Any]:

@@ -8,6 +8,15 @@ def frame() -> str:
     return (files(__name__) / "page.html").read_text(encoding="utf-8")
 
 
+def _script(name: str) -> str:
+    return (files(__name__) / name).read_text(encoding="utf-8")
+
+
 def player() -> str:
-    """The script that plays."""
-    return (files(__name__) / "player.js").read_text(encoding="utf-8")
+    """The script of a page: what plays, and the controls around it."""
+    return _script("player.js") + _script("controls.js")
+
+
+def element() -> str:
+    """The script that makes effects elements of a page of one's own."""
+    return _script("player.js") + _script("element.js")

@@ -1,15 +1,14 @@
 // Plays one effect made with Whorl, by itself: WebGL2 and nothing else.
-(async () => {
-  "use strict";
-  const $ = (id) => document.getElementById(id);
-  const stageBox = $("stage");
-  const say = (words) => {
-    $("told").textContent = words;
-  };
 
-  /** What the page carries, packed: a JSON, and the numbers that it speaks of. */
+/**
+ * Plays an effect in a box of a page. `bytes` are what was packed, `say` tells people what is wrong. Gives what it is
+ * steered by; null where it cannot be drawn.
+ */
+async function whorlPlay(bytes, stageBox, say) {
+  "use strict";
+
+  /** What is carried, packed: a JSON, and the numbers that it speaks of. */
   async function unpacked() {
-    const bytes = Uint8Array.from(atob($("effect").textContent.trim()), (c) => c.charCodeAt(0));
     const stream = new Blob([bytes]).stream().pipeThrough(new DecompressionStream("deflate"));
     const all = await new Response(stream).arrayBuffer();
     const [long] = new Uint32Array(all, 0, 1);
@@ -27,7 +26,7 @@
   const gl = canvas.getContext("webgl2", { antialias: false, alpha: false, depth: false });
   if (!gl || !gl.getExtension("EXT_color_buffer_float")) {
     say("This browser cannot draw it: WebGL 2 with pictures of floats is needed.");
-    return;
+    return null;
   }
 
   // --- programs ---------------------------------------------------------------------------
@@ -122,12 +121,14 @@
   }
 
   const { vertices, triangles, attributes, index } = effect.mesh;
+  const kept = {};
   const shape = gl.createVertexArray();
   gl.bindVertexArray(shape);
   for (const { name, columns } of attributes) {
     const parts = columns.map((c) => column(c.from, vertices, c.ends, c.steps));
     const data = new Float32Array(vertices * parts.length);
     parts.forEach((part, k) => part.forEach((x, i) => (data[i * parts.length + k] = x)));
+    if (name === "position" || name === "uv") kept[name] = data;
     buffer(gl.ARRAY_BUFFER, data);
     gl.enableVertexAttribArray(ATTRIBUTES.indexOf(name));
     gl.vertexAttribPointer(ATTRIBUTES.indexOf(name), parts.length, gl.FLOAT, false, 0, 0);
@@ -301,7 +302,41 @@
       const value = has ? levers.get(u.lever) : u.rows ? u.rows[frame % u.rows.length] : u.value;
       out[u.name] = [value].flat().map(Number);
     }
+    struck(out);
     return out;
+  }
+
+  /** What struck while it plays, each in a slot of its own behind those that the effect has: where, when, which uv. */
+  const strikes = [];
+  const clock = () => performance.now() / 1000;
+  function struck(out) {
+    const { hits } = effect;
+    if (!hits) return;
+    strikes.forEach(({ at, position, strength, uv }, n) => {
+      const slot = 4 * (hits.taken + n);
+      const since = clock() - at;
+      if (since > hits.known) return;
+      if (out[hits.places]) [...position, strength].forEach((x, k) => (out[hits.places][slot + k] = x));
+      if (out[hits.ages]) [since, hits.known, ...uv].forEach((x, k) => (out[hits.ages][slot + k] = x));
+    });
+  }
+
+  /** The texture coordinates of the vertex that lies nearest. */
+  function nearest(position) {
+    let [best, least] = [0, Number.POSITIVE_INFINITY];
+    for (let i = 0; i < vertices; i++) {
+      const off = [0, 1, 2].reduce((sum, k) => sum + (kept.position[3 * i + k] - position[k]) ** 2, 0);
+      if (off < least) [best, least] = [i, off];
+    }
+    return [kept.uv?.[2 * best] ?? 0, kept.uv?.[2 * best + 1] ?? 0];
+  }
+  function hit(position, strength = 1) {
+    const { hits } = effect;
+    if (!hits || hits.taken >= hits.most) return false;
+    if (strikes.length >= hits.most - hits.taken) strikes.shift();
+    strikes.push({ at: clock(), position, strength, uv: nearest(position) });
+    stale = true;
+    return true;
   }
 
   // --- a picture --------------------------------------------------------------------------
@@ -392,18 +427,15 @@
   let last = 0;
   let drawn = "";
   let stale = true;
-  const button = $("play");
-  const show = () => {
-    button.textContent = playing ? "pause" : "play";
-    button.setAttribute("aria-pressed", String(playing));
+  let ended = false;
+  /** Told whenever a lever, the phase or playing changes: what, and what it is now. */
+  const followers = new Set();
+  const tell = (what, now) => {
+    for (const f of followers) f(what, now);
   };
-  button.onclick = () => {
-    playing = !playing;
-    show();
-  };
-  show();
 
   function tick(now) {
+    if (ended) return;
     requestAnimationFrame(tick);
     const passed = Math.min(250, now - last) / 1000;
     last = now;
@@ -416,7 +448,8 @@
     const dense = Math.min(window.devicePixelRatio || 1, 2);
     const [w, h] = [box.width, box.height].map((x) => Math.max(16, Math.round(x * dense)));
     const key = `${frame} ${w} ${h} ${orbit.yaw} ${orbit.pitch} ${orbit.distance}`;
-    if (key === drawn && !stale) return;
+    const live = strikes.some((s) => clock() - s.at < (effect.hits?.known ?? 0));
+    if (key === drawn && !stale && !live) return;
     drawn = key;
     stale = false;
     if (canvas.width !== w || canvas.height !== h) {
@@ -428,8 +461,10 @@
       targets.clear();
     }
     picture(w, h, frame);
-    window.whorlFrame = frame;
+    shownFrame = frame;
+    tell("phase", phase);
   }
+  let shownFrame;
 
   // --- by hand ----------------------------------------------------------------------------
 
@@ -458,89 +493,50 @@
     act();
   };
 
-  const rgb = (c) => {
-    const most = Math.max(1, ...c);
-    const part = (x) => {
-      const y = x / most;
-      const s = y <= 0.0031308 ? y * 12.92 : 1.055 * y ** (1 / 2.4) - 0.055;
-      return Math.round(s * 255).toString(16).padStart(2, "0");
-    };
-    return [`#${c.map(part).join("")}`, most];
-  };
-  const linear = (hex, strength) =>
-    [1, 3, 5].map((i) => {
-      const s = Number.parseInt(hex.slice(i, i + 2), 16) / 255;
-      return strength * (s <= 0.04045 ? s / 12.92 : ((s + 0.055) / 1.055) ** 2.4);
-    });
-
-  const fields = new Map();
-  const set = (lever, value) => {
-    levers.set(lever.id, value);
-    moved.add(lever.id);
+  const set = (id, value) => {
+    levers.set(id, value);
+    moved.add(id);
     stale = true;
-    fields.get(lever.id)?.();
-  };
-
-  function row(lever) {
-    const label = document.createElement("label");
-    const name = document.createElement("span");
-    name.textContent = lever.unit ? `${lever.name} (${lever.unit})` : lever.name;
-    name.title = lever.note;
-    label.append(name);
-    const input = document.createElement("input");
-    const told = document.createElement("output");
-    if (lever.kind === "switch") input.type = "checkbox";
-    else if (lever.kind === "colour") input.type = "color";
-    else {
-      input.type = "range";
-      input.min = lever.least;
-      input.max = lever.most;
-      input.step = lever.whole ? 1 : (lever.most - lever.least) / 1000 || "any";
-    }
-    const fill = () => {
-      const v = levers.get(lever.id);
-      if (lever.kind === "switch") input.checked = Boolean(v);
-      else if (lever.kind === "colour") input.value = rgb(v)[0];
-      else {
-        input.value = v;
-        told.textContent = Number(Number(v).toPrecision(3));
-      }
-    };
-    input.oninput = () => {
-      if (lever.kind === "switch") set(lever, input.checked ? 1 : 0);
-      else if (lever.kind === "colour") set(lever, linear(input.value, rgb(levers.get(lever.id))[1]));
-      else set(lever, Number(input.value));
-    };
-    fields.set(lever.id, fill);
-    fill();
-    label.append(input, told);
-    return label;
-  }
-
-  for (const group of new Set(effect.levers.map((l) => l.group))) {
-    const box = document.createElement("fieldset");
-    const head = document.createElement("legend");
-    head.textContent = group || "levers";
-    box.append(head, ...effect.levers.filter((l) => l.group === group).map(row));
-    $("levers").append(box);
-  }
-  for (const variant of effect.variants) {
-    const press = document.createElement("button");
-    press.type = "button";
-    press.textContent = variant.name;
-    press.onclick = () => {
-      for (const [id, value] of Object.entries(variant.holds)) set(effect.levers.find((l) => l.id === id), value);
-    };
-    $("variants").append(press);
-  }
-  window.whorlPixels = (size, frame) => {
-    picture(size, size, frame);
-    const t = new Uint8Array(size * size * 4);
-    gl.readPixels(0, 0, size, size, gl.RGBA, gl.UNSIGNED_BYTE, t);
-    stale = true;
-    return [...t];
+    tell("lever", id);
   };
   requestAnimationFrame(tick);
-})().catch((e) => {
-  document.getElementById("told").textContent = `It cannot be drawn here: ${e.message}`;
-});
+  return {
+    effect,
+    levers,
+    set,
+    hit,
+    follow: (f) => (followers.add(f), () => followers.delete(f)),
+    get playing() {
+      return playing;
+    },
+    set playing(on) {
+      playing = on;
+      tell("playing", on);
+    },
+    get phase() {
+      return phase;
+    },
+    set phase(x) {
+      phase = turn.looping ? ((x % 1) + 1) % 1 : Math.min(1, Math.max(0, x));
+      stale = true;
+    },
+    get frame() {
+      return shownFrame;
+    },
+    /** The bytes of a square picture of a frame, rows from the bottom. */
+    pixels(size, frame) {
+      picture(size, size, frame);
+      const out = new Uint8Array(size * size * 4);
+      gl.readPixels(0, 0, size, size, gl.RGBA, gl.UNSIGNED_BYTE, out);
+      stale = true;
+      return [...out];
+    },
+    /** Nothing of it runs or is kept afterwards. */
+    stop() {
+      ended = true;
+      followers.clear();
+      canvas.remove();
+      gl.getExtension("WEBGL_lose_context")?.loseContext();
+    },
+  };
+}

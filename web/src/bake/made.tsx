@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, Link, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { languages } from "../api/catalogue";
@@ -137,6 +137,11 @@ export function Made({ form }: { form: Form }) {
         >
           {saving !== "saved" ? "Saving first …" : working ? "Making it …" : "Save"}
         </Button>
+        {form.key === "page" && (
+          <Link href={`/api/effects/${id}/handed/page.zip`} color="glass" download>
+            as an element of a page of your own
+          </Link>
+        )}
         {refused && (
           <Text color="coral" role="alert">
             {refused}

@@ -1,5 +1,6 @@
 """Frames in depth: layers, light, motion blur, dither; read by OpenEXR, OpenImageIO and Pillow."""
 
+import av
 import numpy as np
 import OpenEXR
 import OpenImageIO as oiio  # noqa: N813 - as its own documentation has it
@@ -199,3 +200,16 @@ def test_the_command_makes_them(tmp_path):
     found = channels(tmp_path / "fog-gate-0000.exr")
     assert {"depth.Z", "gate.cut.Y"} <= set(found) and found["R"].pixels.dtype == np.float16
     assert found["depth.Z"].pixels.dtype == np.float32
+
+
+def test_a_better_video_is_nearer_to_its_frames_and_larger(tmp_path):
+    made = demo.demo("fog-gate")
+    sizes, off = [], []
+    for quality in ("small", "good", "best"):
+        wanted = BakeOptions(width=96, height=96, last=6, videos=["mp4"], quality=quality)
+        frame, *_, film = bake(made, tmp_path / quality, wanted)
+        sizes.append(film.stat().st_size)
+        with av.open(str(film)) as opened_film:
+            first = next(opened_film.decode(video=0)).to_ndarray(format="rgb24").astype(float)
+        off.append(np.abs(first - np.asarray(Image.open(frame).convert("RGB"), float)).mean())
+    assert sizes == sorted(sizes) and off == sorted(off, reverse=True) and off[0] > off[2]

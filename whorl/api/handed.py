@@ -5,7 +5,6 @@ from pathlib import Path
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Response
-from fastapi.responses import PlainTextResponse
 from pydantic import StringConstraints
 
 from whorl.api import models as m
@@ -81,14 +80,15 @@ def page(id: str, store: Store, shown: bool = False) -> Response:
     return Response(made.text, media_type="text/html; charset=utf-8", headers=headers)
 
 
-@routes.get("/effects/{id}/code.txt", response_class=PlainTextResponse)
-def text_of(id: str, language: Word, store: Store) -> PlainTextResponse:
+@routes.get("/effects/{id}/code.txt", response_class=Response)
+def text_of(id: str, language: Word, store: Store) -> Response:
     """The code of an effect in one language, to be looked at."""
     shell = LANGUAGES.get(language)
     if shell is None:
         words = f"there is no language '{language}'; there are {', '.join(LANGUAGES)}"
         raise BadEffect([Problem(place="language", words=words)])
-    return PlainTextResponse(code(build(store.get(id).effect), shell).text)
+    text = code(build(store.get(id).effect), shell).text
+    return Response(text, media_type="text/plain; charset=utf-8")
 
 
 @routes.get("/effects/{id}/map.png", response_class=Response)

@@ -25,7 +25,7 @@ from whorl.stage.layers import wanted
 
 _RECORD = "bake.json"
 #: Options that choose among frames, or what is made of them, and change none.
-CHOOSING = {"videos", "stills", "first", "last", "every", "loops", "variants", "sheet"}
+CHOOSING = {"videos", "quality", "stills", "first", "last", "every", "loops", "variants", "sheet"}
 
 
 class Cancelled(Exception):
@@ -178,7 +178,7 @@ def _take(
     for kind in options.videos:
         out = folder / f"{name}.{kind}"
         with whole(out) as part:
-            encode(kind, everything, effect.turn, options.transparent, part, step, options.every)
+            encode(kind, everything, effect.turn, options.transparent, part, step, options.every, options.quality)
         films.append(out)
     if options.sheet:
         words = f"a sheet of {len(cells)} frames"

@@ -94,6 +94,11 @@ class BakeOptions(BaseModel):
     every: int = whole(1, "Every so many frames one is drawn.", (1, 240), soft=(1, 8))
     loops: int = whole(1, "How often the turn comes round.", (1, 64), soft=(1, 8))
     videos: list[Video] = []
+    quality: Literal["small", "good", "best"] = choice(
+        "good",
+        "How good a video is.",
+        {"small": "a small file", "good": "hardly told from its frames", "best": "told by nobody, and large"},
+    )
     sheet: SheetOptions | None = None
     variants: Annotated[list[Annotated[str, Field(max_length=120)]], Field(max_length=MOST_VARIANTS)] = []
     sizes: Annotated[list[Size], Field(max_length=8)] = []

@@ -15,28 +15,43 @@ Tick = Callable[[], None]
 
 
 def encode(
-    kind: str, frames: Sequence[Path], turn: Turn, transparent: bool, out: Path, tick: Tick, every: int = 1
+    kind: str,
+    frames: Sequence[Path],
+    turn: Turn,
+    transparent: bool,
+    out: Path,
+    tick: Tick,
+    every: int = 1,
+    quality: str = "good",
 ) -> None:
-    """Encode PNG frames to `out`, of which each is `every` frames of the turn long. GIF knows alpha as on or off; MP4
-    has none."""
+    """Encode PNG frames to `out`, of which each is `every` frames of the turn long. GIF knows alpha as on or off, and
+    one quality; MP4 has no alpha."""
     rate = Fraction(turn.fps, every)
     if kind in ("webm", "mp4"):
-        _film(kind, frames, rate, transparent, out, tick)
+        _film(kind, frames, rate, transparent, out, tick, _RATES[kind][quality])
     else:
-        _animation(kind, frames, rate, turn.looping, transparent, out, tick)
+        _animation(kind, frames, rate, turn.looping, transparent, out, tick, _RATES["webp"][quality])
 
 
-def _film(kind: str, frames: Sequence[Path], fps: Fraction, transparent: bool, out: Path, tick: Tick) -> None:
+#: What encoders take for a quality: constant rate factors, less of which is better, and shares of a hundred.
+_RATES = {
+    "webm": {"small": 34, "good": 18, "best": 6},
+    "mp4": {"small": 28, "good": 16, "best": 4},
+    "webp": {"small": 70, "good": 88, "best": 100},
+}
+
+
+def _film(kind: str, frames: Sequence[Path], fps: Fraction, transparent: bool, out: Path, tick: Tick, crf: int) -> None:
     # Without what would differ from run to run: dates, random ids, the encoder's name.
     with av.open(str(out), "w", format=kind, options={"fflags": "+bitexact"}) as container:
         if kind == "webm":
             stream = container.add_stream("libvpx-vp9", rate=fps)
             stream.pix_fmt = "yuva420p" if transparent else "yuv420p"
-            stream.options = {"crf": "18", "b:v": "0", "deadline": "good", "cpu-used": "4", "row-mt": "1"}
+            stream.options = {"crf": str(crf), "b:v": "0", "deadline": "good", "cpu-used": "4", "row-mt": "1"}
         else:
             stream = container.add_stream("libx264", rate=fps)
             stream.pix_fmt = "yuv420p"
-            stream.options = {"crf": "16", "preset": "medium"}
+            stream.options = {"crf": str(crf), "preset": "medium"}
         stream.codec_context.flags |= av.codec.context.Flags.bitexact
         first = Image.open(frames[0])
         # 4:2:0 chroma wants even sides.
@@ -81,7 +96,14 @@ class _Frames(Image.Image):
 
 
 def _animation(
-    kind: str, frames: Sequence[Path], rate: Fraction, looping: bool, transparent: bool, out: Path, tick: Tick
+    kind: str,
+    frames: Sequence[Path],
+    rate: Fraction,
+    looping: bool,
+    transparent: bool,
+    out: Path,
+    tick: Tick,
+    share: int,
 ) -> None:
     # Whole milliseconds, spread so that the turn keeps its length; GIF counts in hundredths.
     unit = 10 if kind == "gif" else 1
@@ -89,7 +111,7 @@ def _animation(
     lasting = [max(unit * (2 if kind == "gif" else 1), b - a) for a, b in zip([0, *ends], ends, strict=False)]
     if kind == "webp":
         images: Image.Image = _Frames(frames, "RGBA" if transparent else "RGB", tick)
-        images.save(out, "WEBP", save_all=True, duration=lasting, loop=0 if looping else 1, quality=88, method=2)
+        images.save(out, "WEBP", save_all=True, duration=lasting, loop=0 if looping else 1, quality=share, method=2)
         return
 
     def opened() -> Iterator[Image.Image]:

@@ -1696,6 +1696,13 @@ export interface components {
              * @default []
              */
             videos: ("webm" | "mp4" | "gif" | "webp")[];
+            /**
+             * Quality
+             * @description How good a video is.
+             * @default good
+             * @enum {string}
+             */
+            quality: "small" | "good" | "best";
             sheet?: components["schemas"]["SheetOptions"] | null;
             /**
              * Variants
@@ -1749,6 +1756,7 @@ export interface components {
              *       "every": 1,
              *       "loops": 1,
              *       "videos": [],
+             *       "quality": "good",
              *       "variants": [],
              *       "sizes": [],
              *       "shapes": [],
@@ -5354,6 +5362,7 @@ export interface components {
              *       "every": 1,
              *       "loops": 1,
              *       "videos": [],
+             *       "quality": "good",
              *       "variants": [],
              *       "sizes": [],
              *       "shapes": [],
@@ -13891,9 +13900,7 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "text/plain": string;
-                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {
@@ -13901,7 +13908,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/plain": components["schemas"]["Told"];
+                    "application/json": components["schemas"]["Told"];
                 };
             };
             /** @description Forbidden */
@@ -13910,7 +13917,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/plain": components["schemas"]["Told"];
+                    "application/json": components["schemas"]["Told"];
                 };
             };
             /** @description Not Found */
@@ -13919,7 +13926,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/plain": components["schemas"]["Told"];
+                    "application/json": components["schemas"]["Told"];
                 };
             };
             /** @description Method Not Allowed */
@@ -13928,7 +13935,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/plain": components["schemas"]["Told"];
+                    "application/json": components["schemas"]["Told"];
                 };
             };
             /** @description Conflict */
@@ -13937,7 +13944,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/plain": components["schemas"]["Told"];
+                    "application/json": components["schemas"]["Told"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -13946,7 +13953,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/plain": components["schemas"]["Told"];
+                    "application/json": components["schemas"]["Told"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -13955,7 +13962,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/plain": components["schemas"]["Told"];
+                    "application/json": components["schemas"]["Told"];
                 };
             };
             /** @description Service Unavailable */
@@ -13964,7 +13971,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/plain": components["schemas"]["Told"];
+                    "application/json": components["schemas"]["Told"];
                 };
             };
         };

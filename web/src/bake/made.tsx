@@ -213,7 +213,7 @@ function CodeLook({ id }: { id: string }) {
       />
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls has to be reached by keys. */}
       <section className="code-look" tabIndex={0} aria-label={`${language} code`}>
-        <pre>{got.data ?? (got.error ? got.error.message : "writing it …")}</pre>
+        <pre>{(got.data as string | undefined) ?? (got.error ? got.error.message : "writing it …")}</pre>
       </section>
     </Box>
   );

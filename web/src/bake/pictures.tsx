@@ -172,6 +172,14 @@ export function Pictures({ loop, options, change }: Props) {
         )}
         <Row label="videos">
           <Kinds kinds={kindsOfVideo()} chosen={videos} onChange={(v) => change({ videos: v })} />
+          {videos.length > 0 && (
+            <Way
+              part="BakeOptions"
+              name="quality"
+              value={options.quality}
+              onChange={(v) => change({ quality: v as Options["quality"] })}
+            />
+          )}
         </Row>
         <Row label="sheet">
           <SheetRow sheet={sheet ?? null} onChange={(v) => change({ sheet: v })} />

@@ -319,6 +319,9 @@ def bake(
         list[str] | None, typer.Option("--also", metavar="WxH", help="This size too; again for more.")
     ] = None,
     shape: Annotated[list[str] | None, typer.Option(help="On this shape instead; again for more.")] = None,
+    form: Annotated[
+        list[str] | None, typer.Option(help="maps, code, page, glb, mtlx or usd too, of each variant and shape.")
+    ] = None,
     dask: Cluster = None,
     exact: Exact = False,
     variant: Annotated[
@@ -361,6 +364,7 @@ def bake(
                 "loops": loops,
                 "sizes": [dict(zip(("width", "height"), sides(text), strict=True)) for text in also or []],
                 "shapes": shape or [],
+                "forms": form or [],
                 "stills": [] if only_video else still or ["png"],
             }
         )
@@ -480,14 +484,14 @@ def scene(
     lever: Turned = None,
 ) -> None:
     """The effect on its shape as a glTF, a MaterialX document or a USD stage, and a table of what is lost in it."""
-    from whorl.bake.scene import FORMATS, SceneOptions
+    from whorl.bake.scene import FORMATS, SceneOptions, quiet
 
     with told():
         if format_ not in FORMATS:
             raise Refused(f"--format: there is no '{format_}'; there are {', '.join(FORMATS)}")
         effect = _turned(_read(file), variant, lever)
         with working():
-            for path in FORMATS[format_].write(effect, out, SceneOptions(size=size, frames=frames)):
+            for path in FORMATS[format_].write(effect, out, SceneOptions(size=size, frames=frames), quiet):
                 print(path)
 
 

@@ -19,6 +19,7 @@ from whorl.bake.png import png
 from whorl.bake.still import save_field
 from whorl.bake.video import encode
 from whorl.effect.document import Turn
+from whorl.effect.read import made_by
 from whorl.plan.build import build
 from whorl.stage.frame import frame, lit_scene, picture
 
@@ -232,7 +233,7 @@ def test_the_last_frame_of_a_turn_that_plays_once_is_phase_1_byte_for_byte(tmp_p
     once = small().model_copy(update={"turn": Turn(seconds=0.5, fps=12, plays="once")})
     made = bake(once, tmp_path, options(videos=["gif", "webp"]))
     end = picture(build(once), 1.0, 32, 32)
-    assert made[5].read_bytes() == png(end, 3)
+    assert made[5].read_bytes() == png(end, 3, said=made_by(once))
     # Neither picture says that it begins again.
     with Image.open(tmp_path / "harbour-glow.gif") as gif, Image.open(tmp_path / "harbour-glow.webp") as webp:
         assert "loop" not in gif.info and webp.info["loop"] == 1

@@ -10,14 +10,16 @@ from typer.testing import CliRunner
 
 from tests.documents import bead, data, effect, mist, strand
 from whorl import demo
-from whorl.bake.bake import bake
+from whorl.bake.bake import Cancelled, bake
 from whorl.bake.dither import blue_noise, dithered
 from whorl.bake.frame import coarser, opened, scene_of
 from whorl.bake.options import BakeOptions
+from whorl.bake.sheet import SheetOptions
 from whorl.bake.still import REC_709
 from whorl.cli import app
 from whorl.effect import camera as cameras
 from whorl.effect import read
+from whorl.effect.read import state_of
 from whorl.images import srgb
 from whorl.plan.build import build
 from whorl.refused import Refused
@@ -213,3 +215,50 @@ def test_a_better_video_is_nearer_to_its_frames_and_larger(tmp_path):
             first = next(opened_film.decode(video=0)).to_ndarray(format="rgb24").astype(float)
         off.append(np.abs(first - np.asarray(Image.open(frame).convert("RGB"), float)).mean())
     assert sizes == sorted(sizes) and off == sorted(off, reverse=True) and off[0] > off[2]
+
+
+def test_every_file_says_what_made_it(tmp_path):
+    made = lit_ball(turn={"seconds": 0.5, "fps": 8})
+    wanted = BakeOptions(
+        width=32, height=32, stills=["png", "exr"], videos=["webm", "mp4", "gif", "webp"], sheet=SheetOptions()
+    )
+    state = state_of(made)
+    for path in bake(made, tmp_path, wanted):
+        kind = path.suffix
+        if kind == ".png":
+            said = Image.open(path).text
+            assert (said["Software"], said["Title"], said["Source"]) == ("Whorl", made.name, state)
+        elif kind == ".exr":
+            assert OpenEXR.File(str(path)).header()["state"] == state
+        elif kind in (".webm", ".mp4"):
+            with av.open(str(path)) as film:
+                told = {k.lower(): v for k, v in film.metadata.items()}
+            assert told["title"] == made.name and state in told["comment"]
+        elif kind == ".json":
+            assert state in path.read_text()
+        else:
+            assert state.encode() in path.read_bytes()
+
+
+def test_other_forms_are_made_in_the_same_bake_for_each_variant_and_shape(tmp_path):
+    made = demo.demo("fog-gate")
+    told = []
+    wanted = BakeOptions(
+        width=16, height=16, last=1, variants=["Ember"], shapes=["ball", "plane"], forms=["glb", "code"], map_size=16
+    )
+    paths = bake(made, tmp_path, wanted, told.append)
+    names = {p.relative_to(tmp_path).as_posix() for p in paths}
+    for shape in ("ball", "plane"):
+        assert f"fog-gate-ember-{shape}-glb/fog-gate.glb" in names
+        assert f"fog-gate-ember-{shape}-code/fog-gate.wgsl" in names
+    assert all(a.done <= b.done for a, b in zip(told, told[1:], strict=False))
+    assert told[-1].total == 2 + 4 and any("glTF: emission, 3 of 16" in p.words for p in told)
+
+    def stopped():
+        return bool(told) and "glTF" in told[-1].words
+
+    told.clear()
+    with pytest.raises(Cancelled):
+        bake(made, tmp_path / "again", wanted, told.append, stopped)
+    with pytest.raises(Refused, match="no form 'pictures' to be made"):
+        bake(made, tmp_path, wanted.model_copy(update={"forms": ["pictures"]}))

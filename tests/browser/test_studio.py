@@ -508,7 +508,7 @@ def test_a_sheet_is_baked_and_played_and_a_page_and_maps_are_had(page: Page, ser
         dialog.get_by_label(f"bake {side}").press("Enter")
     dialog.get_by_label("WebM").uncheck()
     dialog.get_by_label("PNG", exact=True).uncheck()
-    expect(dialog.get_by_text("Choose frames, a video or a sheet.")).to_be_visible()
+    expect(dialog.get_by_text("Choose frames, a video, a sheet or another form.")).to_be_visible()
     dialog.get_by_label("frames in a grid").check()
     expect(dialog.get_by_test_id("sheet-measures")).to_have_text("19 × 6 frames on 1024 × 1024 pixels")
     dialog.get_by_label("sheet every").fill("4")

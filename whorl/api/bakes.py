@@ -11,6 +11,7 @@ from starlette.concurrency import run_in_threadpool
 from whorl.api import models as m
 from whorl.api.stores import Jobs, Store
 from whorl.api.zipping import zipped
+from whorl.bake.bake import forms_of
 from whorl.bake.options import BakeOptions, names, slug
 from whorl.bake.sheet import Grid, SheetOptions, grid, nth
 from whorl.effect import BadEffect
@@ -37,6 +38,7 @@ def start_bake(wanted: m.BakeRequest, store: Store, jobs: Jobs) -> m.BakeJob:
         variant_called(kept.effect, name)
     if wanted.options.sheet:
         _grid(wanted.options, kept.effect.turn.frames)
+    forms_of(wanted.options)
     names(wanted.options.pattern, slug(kept.effect.name), kept.effect.turn)
     return m.BakeJob.of(jobs.add(kept.id, kept.effect, wanted.options))
 
@@ -108,7 +110,7 @@ def remove_bake(id: str, jobs: Jobs) -> None:
     jobs.remove(id)
 
 
-@routes.get("/bakes/{id}/files/{name}", response_class=FileResponse)
+@routes.get("/bakes/{id}/files/{name:path}", response_class=FileResponse)
 def bake_file(id: str, name: str, jobs: Jobs) -> FileResponse:
     """One file of a bake that is done."""
     if name not in jobs.get(id).files:

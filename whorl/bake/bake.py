@@ -7,7 +7,9 @@ import shutil
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor, as_completed
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from whorl.bake.frame import save_frame
 from whorl.bake.memory import keep_pages
@@ -18,14 +20,21 @@ from whorl.bake.whole import whole
 from whorl.effect import Effect, write_text
 from whorl.effect.document import Variant
 from whorl.effect.levers import applied, variant_called
+from whorl.effect.read import made_by
 from whorl.plan.build import Planned, build
 from whorl.refused import Refused
 from whorl.stage.frame import Film
 from whorl.stage.layers import wanted
 
+if TYPE_CHECKING:
+    from whorl.bake.handed import Handed
+
 _RECORD = "bake.json"
 #: Options that choose among frames, or what is made of them, and change none.
-CHOOSING = {"videos", "quality", "stills", "first", "last", "every", "loops", "variants", "sheet"}
+CHOOSING = {
+    *("first", "last", "every", "loops", "variants"),
+    *("stills", "videos", "quality", "sheet", "forms", "map_size", "map_frames"),
+}
 
 
 class Cancelled(Exception):
@@ -62,15 +71,19 @@ def bake(
     last = turn if options.last is None else options.last
     if not options.first < last <= turn:
         raise Refused(f"frames {options.first}:{last} do not lie in the turn, which has frames 0:{turn}")
+    forms = forms_of(options)
     folder.mkdir(parents=True, exist_ok=True)
     _take_up(effect, folder, options, [take.name for take in takes])
+    # Maps and shapes have no size in pixels of a frame.
+    shapes = {(take.effect.stage.shape, take.variant): take for take in takes}.values()
+    also = len(forms) * len(shapes)
     made: list[Path] = []
     films: list[Path] = []
     before = 0
 
     def told(p: Progress) -> None:
         words = f"{takes[before // p.total].words}: {p.words}" if len(takes) > 1 else p.words
-        progress(Progress(before + p.done, p.total * len(takes), words))
+        progress(Progress(before + p.done, p.total * len(takes) + also, words))
 
     for take in takes:
         own = options.model_copy(update={"width": take.width, "height": take.height})
@@ -78,7 +91,50 @@ def bake(
         made += stills
         films += videos
         before += total
-    return made + films
+    others: list[Path] = []
+    done = 0
+
+    def making(words: str) -> None:
+        if stopped():
+            raise Cancelled
+        progress(Progress(before + done, before + also, words))
+
+    for take in shapes:
+        for form in forms:
+            called = f"{take.words}, {form.title}" if len(takes) > 1 else form.title
+            others += _form(form, take, folder, options, partial(_under, called, making))
+            done += 1
+    return made + films + others
+
+
+def forms_of(options: BakeOptions) -> list["Handed"]:
+    """The forms that are made beside pictures. Raises Refused."""
+    if not options.forms:
+        return []
+    # Most bakes make none, and need not load what makes them.
+    from whorl.bake.handed import HANDED
+
+    made = {key: h for key, h in HANDED.items() if h.write}
+    for name in options.forms:
+        if name not in made:
+            raise Refused(f"there is no form '{name}' to be made; there are {', '.join(made)}")
+    return [made[name] for name in dict.fromkeys(options.forms)]
+
+
+def _under(title: str, tick: Callable[[str], None], words: str) -> None:
+    """Tells something of one thing among others."""
+    tick(f"{title}: {words}")
+
+
+def _form(form: "Handed", take: "Take", folder: Path, options: BakeOptions, tick: Callable[[str], None]) -> list[Path]:
+    """Makes one form of a take, in a folder of its own."""
+    from whorl.bake.handed import wanted_of
+
+    assert form.write is not None
+    tick("making it")
+    into = folder / f"{take.shape_name}-{form.key}"
+    into.mkdir(exist_ok=True)
+    return form.write(take.effect, into, wanted_of(options, tick))
 
 
 @dataclass(frozen=True)
@@ -90,6 +146,9 @@ class Take:
     effect: Effect
     width: int
     height: int
+    variant: str = ""
+    #: Its name without a size.
+    shape_name: str = ""
 
 
 def listed(effect: Effect, options: BakeOptions) -> list[Take]:
@@ -103,15 +162,17 @@ def listed(effect: Effect, options: BakeOptions) -> list[Take]:
         for shape in shapes:
             stage = turned.stage if shape == turned.stage.shape else turned.stage.model_copy(update={"shape": shape})
             here = turned.model_copy(update={"stage": stage})
+            name, words = [slug(effect.name)], list[str]()
+            if variant:
+                name, words = [*name, variant.id], [*words, variant.name]
+            if options.shapes:
+                name, words = [*name, shape], [*words, shape]
             for width, height in dict.fromkeys(sizes):
-                name, words = [slug(effect.name)], list[str]()
-                if variant:
-                    name, words = [*name, variant.id], [*words, variant.name]
-                if options.shapes:
-                    name, words = [*name, shape], [*words, shape]
-                if options.sizes:
-                    name, words = [*name, f"{width}x{height}"], [*words, f"{width} × {height}"]
-                out.append(Take("-".join(name), ", ".join(words), here, width, height))
+                sized, told = ([f"{width}x{height}"], [f"{width} × {height}"]) if options.sizes else ([], [])
+                plain = "-".join(name)
+                given = variant.id if variant else ""
+                called = "-".join([*name, *sized])
+                out.append(Take(called, ", ".join([*words, *told]), here, width, height, given, plain))
     return out
 
 
@@ -178,7 +239,8 @@ def _take(
     for kind in options.videos:
         out = folder / f"{name}.{kind}"
         with whole(out) as part:
-            encode(kind, everything, effect.turn, options.transparent, part, step, options.every, options.quality)
+            way = (options.every, options.quality, made_by(effect))
+            encode(kind, everything, effect.turn, options.transparent, part, step, *way)
         films.append(out)
     if options.sheet:
         words = f"a sheet of {len(cells)} frames"

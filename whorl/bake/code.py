@@ -1,7 +1,7 @@
 """An effect's code written out: a file a language, its parameters as JSON, its pictures, and a page of README."""
 
 import json
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -11,7 +11,7 @@ from whorl.bake.options import slug
 from whorl.bake.still import save_exr
 from whorl.bake.whole import whole
 from whorl.effect import Effect
-from whorl.effect.read import state_of
+from whorl.effect.read import made_by, state_of
 from whorl.effect.value import MOTIONS
 from whorl.images.library import NotKept, library
 from whorl.plan.build import build
@@ -21,13 +21,18 @@ from whorl.plan.print.languages.shell import Shell
 from whorl.refused import Refused
 
 
-def write_code(effect: Effect, folder: Path, languages: Sequence[str]) -> list[Path]:
+def write_code(
+    effect: Effect, folder: Path, languages: Sequence[str], tick: Callable[[str], None] = lambda words: None
+) -> list[Path]:
     """Writes an effect's code in each language into a folder; gives the files. Raises BadEffect, Refused."""
     for name in languages:
         if name not in LANGUAGES:
             raise Refused(f"there is no language '{name}'; there are {', '.join(LANGUAGES)}")
     plan, base = build(effect), slug(effect.name)
-    made = {name: code(plan, LANGUAGES[name]) for name in languages}
+    made = {}
+    for name in languages:
+        tick(LANGUAGES[name].title)
+        made[name] = code(plan, LANGUAGES[name])
     folder.mkdir(parents=True, exist_ok=True)
     paths = []
     for name, one in made.items():
@@ -39,7 +44,7 @@ def write_code(effect: Effect, folder: Path, languages: Sequence[str]) -> list[P
         except NotKept:
             raise Refused("a picture of the effect is not kept here; open the bundle that carries it") from None
         paths.append(folder / f"{base}-{name.replace('_', '-')}.exr")
-        save_exr(np.asarray(sheet.image.pixels), paths[-1], half=True)
+        save_exr(np.asarray(sheet.image.pixels), paths[-1], half=True, said=made_by(effect))
     told = described(effect, made, [p.name for p in paths])
     paths.append(_text(folder / f"{base}-parameters.json", json.dumps(told, indent=2) + "\n"))
     paths.append(_text(folder / "README.md", readme(effect, made, told)))

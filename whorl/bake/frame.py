@@ -10,7 +10,7 @@ from whorl.bake.dither import dithered
 from whorl.bake.options import BakeOptions, Still
 from whorl.bake.png import save_png
 from whorl.bake.still import save_layers
-from whorl.effect.read import state_of
+from whorl.effect.read import made_by
 from whorl.images import srgb
 from whorl.plan.build import Planned
 from whorl.stage.filters import Picture
@@ -97,7 +97,7 @@ def save_frame(
         deep = options.depth == "16 bits"
         if options.dither and not deep:
             seen = dithered(seen, frame)
-        save_png(seen, path.with_suffix(".png"), options.transparent, 16 if deep else 8)
+        save_png(seen, path.with_suffix(".png"), options.transparent, 16 if deep else 8, made_by(plan.effect))
 
 
 def named_layers(made: dict[str, NDArray[np.float32]]) -> dict[str, NDArray[np.float32]]:
@@ -114,9 +114,7 @@ def about(plan: Planned, frame: int, options: BakeOptions) -> dict[str, Any]:
     """What a file says of itself."""
     light = "before bloom and tone mapping" if options.light == "before" else "as it is seen"
     return {
-        "software": "Whorl",
-        "effect": plan.effect.name,
-        "state": state_of(plan.effect),
+        **made_by(plan.effect),
         "frame": frame,
         "phase": float(plan.effect.turn.phase(frame)),
         "light": light,

@@ -44,6 +44,8 @@ class Wanted:
     maps: MapsOptions = field(default_factory=MapsOptions)
     scene: SceneOptions = field(default_factory=SceneOptions)
     languages: Sequence[str] = tuple(LANGUAGES)
+    #: Told as each part of it is begun; raises to stop.
+    tick: Callable[[str], None] = lambda words: None
 
 
 def _pictures(effect: Effect) -> Told:
@@ -86,19 +88,35 @@ def _written_page(effect: Effect, folder: Path, wanted: Wanted) -> list[Path]:
     return [path, *write_element(effect, folder)]
 
 
+def _written_maps(effect: Effect, folder: Path, wanted: Wanted) -> list[Path]:
+    return write_maps(effect, folder, wanted.maps, tick=wanted.tick)
+
+
 HANDED: dict[str, Handed] = {
     h.key: h
     for h in (
         Handed("pictures", "Pictures", "frames, videos and sheets of the turn", _pictures),
-        Handed("maps", "Maps", "each channel as a picture over UV", _mapped, lambda e, f, w: write_maps(e, f, w.maps)),
-        Handed("code", "Code", "readable shader code", _coded, lambda e, f, w: write_code(e, f, w.languages)),
+        Handed(
+            "maps",
+            "Maps",
+            "each channel as a picture over UV",
+            _mapped,
+            lambda e, f, w: write_maps(e, f, w.maps, tick=w.tick),
+        ),
+        Handed("code", "Code", "readable shader code", _coded, lambda e, f, w: write_code(e, f, w.languages, w.tick)),
         Handed("page", "Page", "one HTML file that plays it, with its levers", _paged, _written_page),
         *(
-            Handed(s.key, s.title, s.words, s.told, lambda e, f, w, s=s: s.write(e, f, w.scene))  # type: ignore[misc]
+            Handed(s.key, s.title, s.words, s.told, lambda e, f, w, s=s: s.write(e, f, w.scene, w.tick))  # type: ignore[misc]
             for s in FORMATS.values()
         ),
     )
 }
+
+
+def wanted_of(options: BakeOptions, tick: Callable[[str], None]) -> Wanted:
+    """How a bake makes the other forms."""
+    size, frames = options.map_size, options.map_frames
+    return Wanted(MapsOptions(size=size, frames=frames), SceneOptions(size=size, frames=frames), tick=tick)
 
 
 @dataclass(frozen=True)

@@ -16,13 +16,13 @@ from pydantic import BaseModel, ConfigDict
 
 from whorl.bake.options import slug
 from whorl.bake.scrolls import scrolled
-from whorl.bake.still import save_exr
+from whorl.bake.still import save_exr, texts
 from whorl.bake.whole import whole
 from whorl.beads.spec import Numbers
 from whorl.effect import Effect
 from whorl.effect.described import choice
 from whorl.effect.described import whole as whole_number
-from whorl.effect.read import state_of
+from whorl.effect.read import made_by, state_of
 from whorl.images import srgb
 from whorl.plan.build import build
 from whorl.plan.graph import FromNode, FromUniform, Literals
@@ -137,7 +137,13 @@ class Unrolled:
         return np.ascontiguousarray(values[:size, :size], np.float32)
 
 
-def maps(effect: Effect, options: MapsOptions, phase: float = 0.0, threads: int = 2) -> list[Map]:
+def maps(
+    effect: Effect,
+    options: MapsOptions,
+    phase: float = 0.0,
+    threads: int = 2,
+    tick: Callable[[str], None] = lambda words: None,
+) -> list[Map]:
     """All channels that strands feed, and the constant ones that packing asks for. Raises BadEffect, Refused.
 
     Of more than one frame, those of the turn lie on each map, row by row from the top; `phase` is that of a single one.
@@ -157,7 +163,10 @@ def maps(effect: Effect, options: MapsOptions, phase: float = 0.0, threads: int 
     for name in CHANNELS:
         if not over.fed(name) and name not in wanted:
             continue
-        cells = [over.values(name, p, threads) for p in phases]
+        cells = []
+        for n, p in enumerate(phases):
+            tick(f"{name}, {n + 1} of {len(phases)}" if len(phases) > 1 else name)
+            cells.append(over.values(name, p, threads))
         seam = max(map(seam_of, cells)) if options.over == "tile" and over.fed(name) else None
         out.append(Map(name, gathered(cells, columns, rows), over.fed(name), seam))
     return out
@@ -227,9 +236,9 @@ def write_maps(
     tick: Callable[[str], None] = lambda words: None,
 ) -> list[Path]:
     """Writes the maps of an effect into a folder, with a JSON that says what each holds; gives the files."""
-    made = {x.name: x for x in maps(effect, options, phase)}
+    made = {x.name: x for x in maps(effect, options, phase, tick=tick)}
     folder.mkdir(parents=True, exist_ok=True)
-    base = slug(effect.name)
+    base, said = slug(effect.name), made_by(effect)
     packed = {n for names in options.packed.values() for n in names}
     files: dict[str, dict[str, Any]] = {}
     paths = []
@@ -238,7 +247,7 @@ def write_maps(
             continue
         path = folder / f"{base}-{name}.{options.kind}"
         tick(path.name)
-        _save(one.values, CHANNELS[name], options, path)
+        _save(one.values, CHANNELS[name], options, path, said)
         paths.append(path)
         files[path.name] = _told(one, options)
     for name, names in options.packed.items():
@@ -249,9 +258,9 @@ def write_maps(
         # A film is told in thousandths, so that all of one map lie in 0..1.
         together = np.concatenate([_shown(made[n].values, CHANNELS[n], options) for n in names], axis=2)
         if options.kind == "exr":
-            save_exr(_three(together), path)
+            save_exr(_three(together), path, said=said)
         else:
-            _save_png(_three(together), path)
+            _save_png(_three(together), path, said)
         paths.append(path)
         components = dict(zip("rgba", names, strict=False))
         files[path.name] = {"components": components, "encoding": "linear"} | _seams([made[n] for n in names])
@@ -325,17 +334,17 @@ def _shown(values: Floats, channel: Channel, options: MapsOptions) -> Floats:
     return values / np.float32(channel.unit)
 
 
-def _save(values: Floats, channel: Channel, options: MapsOptions, path: Path) -> None:
+def _save(values: Floats, channel: Channel, options: MapsOptions, path: Path, said: dict[str, str]) -> None:
     shown = _shown(values, channel, options)
     if options.kind == "exr":
-        save_exr(shown, path)
+        save_exr(shown, path, said=said)
     elif channel.size == 1:
         # A height or mask in 16 bits, so that no steps are seen in what it moves.
         with whole(path) as part:
             data = np.round(np.clip(shown[..., 0], 0.0, 1.0) * 65535).astype(np.uint16)
-            Image.fromarray(data).save(part, "PNG")
+            Image.fromarray(data).save(part, "PNG", pnginfo=texts(said))
     else:
-        _save_png(shown, path)
+        _save_png(shown, path, said)
 
 
 def picture_of(values: Floats, channel: Channel, options: MapsOptions) -> bytes:
@@ -347,6 +356,7 @@ def picture_of(values: Floats, channel: Channel, options: MapsOptions) -> bytes:
     return out.getvalue()
 
 
-def _save_png(shown: Floats, path: Path) -> None:
+def _save_png(shown: Floats, path: Path, said: dict[str, str]) -> None:
+    pixels = np.round(np.clip(shown, 0.0, 1.0) * 255).astype(np.uint8)
     with whole(path) as part:
-        Image.fromarray(np.round(np.clip(shown, 0.0, 1.0) * 255).astype(np.uint8)).save(part, "PNG", compress_level=3)
+        Image.fromarray(pixels).save(part, "PNG", compress_level=3, pnginfo=texts(said))

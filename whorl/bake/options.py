@@ -58,7 +58,8 @@ class BakeOptions(BaseModel):
     light before or after what a screen shows it by, and `layers`: names of `stage.layers.LAYERS`, or beads as
     STRAND/BEAD. Each frame is drawn so many times as `finer`, and over `exposures` while the `shutter` is open. With
     `sheet`, the frames are laid on one picture too. With `variants`, by id or name, each of them is made; without, the
-    levers stand as they do. Further `sizes`, and `shapes` instead of its own, are made too. `pattern` names the
+    levers stand as they do. Further `sizes`, and `shapes` instead of its own, are made too, and the other `forms` of
+    `bake.handed`, each in a folder of its own. `pattern` names the
     frames; it knows #### (the frame), {name}, {frame} and {phase}.
     """
 
@@ -101,14 +102,17 @@ class BakeOptions(BaseModel):
     )
     sheet: SheetOptions | None = None
     variants: Annotated[list[Annotated[str, Field(max_length=120)]], Field(max_length=MOST_VARIANTS)] = []
+    forms: Annotated[list[Annotated[str, Field(max_length=20)]], Field(max_length=12)] = []
+    map_size: int = whole(512, "The side of each map of the forms made too.", (16, 2048), "pixels", soft=(128, 1024))
+    map_frames: int = whole(16, "At how many phases of the turn these forms are taken; 1 is a still.", (1, 64))
     sizes: Annotated[list[Size], Field(max_length=8)] = []
     shapes: Annotated[list[Shape], Field(max_length=24)] = []
     pattern: Annotated[str, Field(min_length=1, max_length=120)] = "{name}-####"
 
     @model_validator(mode="after")
     def _makes_something(self) -> Self:
-        if not self.stills and not self.videos and not self.sheet:
-            raise Refused("choose frames, a video or a sheet")
+        if not self.stills and not self.videos and not self.sheet and not self.forms:
+            raise Refused("choose frames, a video, a sheet or another form")
         if max(self.width, self.height) * self.finer > MOST_FINE:
             raise Refused(f"{self.finer} times as fine is more than {MOST_FINE} pixels a side; take smaller frames")
         if self.layers and "exr" not in self.stills:

@@ -77,6 +77,8 @@ def _page(effect: Effect, meant: Effect) -> Made:
     numbers = bytearray()
     data: dict[str, Any] = {
         "name": effect.name,
+        "made by": "Whorl",
+        "state": state_of(meant),
         "turn": {
             "seconds": effect.turn.seconds,
             "frames": made["frames"],

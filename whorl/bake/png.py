@@ -6,6 +6,7 @@ zlib here for nearly the same size, and without holding Python's lock.
 
 import struct
 import zlib
+from collections.abc import Mapping
 from pathlib import Path
 
 import numpy as np
@@ -52,8 +53,18 @@ def _deep_rows(picture, channels):  # type: ignore[no-untyped-def]
     return out
 
 
-def png(picture: Picture, channels: int, bits: int = 8) -> bytes:
-    """A picture as a PNG file: 8 or 16 bits a channel, sRGB; 3 channels, or 4 with straight alpha.
+#: Keywords of a PNG (section 11.3.3.1 of its specification) for what a file says of itself.
+_KEYWORDS = {"software": "Software", "effect": "Title", "state": "Source"}
+
+
+def spoken(said: Mapping[str, str]) -> dict[str, str]:
+    """What a file says of itself, by the keywords of a PNG."""
+    return {_KEYWORDS[name]: text for name, text in said.items() if name in _KEYWORDS}
+
+
+def png(picture: Picture, channels: int, bits: int = 8, said: Mapping[str, str] = {}) -> bytes:
+    """A picture as a PNG file: 8 or 16 bits a channel, sRGB; 3 channels, or 4 with straight alpha. What is `said` of
+    it goes along as international text.
 
     Source: W3C, *Portable Network Graphics (PNG) Specification (Third Edition)*.
     """
@@ -61,7 +72,9 @@ def png(picture: Picture, channels: int, bits: int = 8) -> bytes:
     head = struct.pack(">IIBBBBB", width, height, bits, 6 if channels == 4 else 2, 0, 0, 0)
     rows = _deep_rows(picture, channels) if bits == 16 else _rows(picture, channels)
     data = isal_zlib.compress(rows, 1)
-    parts = [(b"IHDR", head), (b"sRGB", b"\0"), (b"IDAT", data), (b"IEND", b"")]
+    # Keyword, no compression, no language, no translation, text.
+    texts = [(b"iTXt", k.encode() + b"\0\0\0\0\0" + text.encode()) for k, text in spoken(said).items()]
+    parts = [(b"IHDR", head), (b"sRGB", b"\0"), *texts, (b"IDAT", data), (b"IEND", b"")]
     return b"\x89PNG\r\n\x1a\n" + b"".join(_chunk(name, body) for name, body in parts)
 
 
@@ -69,7 +82,7 @@ def _chunk(name: bytes, body: bytes) -> bytes:
     return struct.pack(">I", len(body)) + name + body + struct.pack(">I", zlib.crc32(name + body))
 
 
-def save_png(picture: Picture, path: Path, transparent: bool, bits: int = 8) -> None:
+def save_png(picture: Picture, path: Path, transparent: bool, bits: int = 8, said: Mapping[str, str] = {}) -> None:
     """Write a picture under its final name once it is whole."""
     with whole(path) as part:
-        part.write_bytes(png(picture, 4 if transparent else 3, bits))
+        part.write_bytes(png(picture, 4 if transparent else 3, bits, said))

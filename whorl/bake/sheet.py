@@ -9,12 +9,12 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
-from whorl.bake.still import save_exr
+from whorl.bake.still import REC_709, save_exr, texts
 from whorl.bake.whole import whole
 from whorl.effect import Effect
 from whorl.effect.described import choice, switch
 from whorl.effect.described import whole as whole_number
-from whorl.effect.read import state_of
+from whorl.effect.read import made_by, state_of
 from whorl.images import srgb
 from whorl.refused import Refused
 
@@ -119,12 +119,12 @@ def lay(
         edged = np.pad(made, ((p, p), (p, p), (0, 0)), mode="edge")
         sheet[y - p : y - p + edged.shape[0], x - p : x - p + edged.shape[1]] = edged
     if options.kind == "exr":
-        save_exr(sheet, out)
+        save_exr(sheet, out, said={"chromaticities": REC_709, **made_by(effect)})
     else:
         from PIL import Image
 
         with whole(out) as part:
-            Image.fromarray(sheet, "RGBA").save(part, "PNG", compress_level=3)
+            Image.fromarray(sheet, "RGBA").save(part, "PNG", compress_level=3, pnginfo=texts(made_by(effect)))
     beside = out.with_suffix(".json")
     with whole(beside) as part:
         part.write_text(json.dumps(described(effect, numbers, place, options, out.name), indent=2) + "\n")

@@ -1,12 +1,13 @@
 """One picture or one field in a file: PNG, OpenEXR or NumPy."""
 
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from whorl.bake.png import save_png
+from whorl.bake.png import save_png, spoken
 from whorl.bake.whole import whole
 from whorl.shade.kernel import Floats
 
@@ -14,8 +15,13 @@ PICTURES = (".png", ".exr")
 FIELDS = (".png", ".exr", ".npy")
 
 
-def save_exr(values: NDArray[Any], path: Path, half: bool = False) -> None:
-    """Raw floats (height, width, 1, 3 or 4), row 0 at the top: channel Y, RGB or RGBA, in 32 bits or in 16."""
+#: Rec. 709 primaries and D65, as an OpenEXR header has them (x and y of red, green, blue and white).
+REC_709 = (0.64, 0.33, 0.30, 0.60, 0.15, 0.06, 0.3127, 0.3290)
+
+
+def save_exr(values: NDArray[Any], path: Path, half: bool = False, said: Mapping[str, Any] = {}) -> None:
+    """Raw floats (height, width, 1, 3 or 4), row 0 at the top: channel Y, RGB or RGBA, in 32 bits or in 16; what is
+    `said` of them goes into the header."""
     # Loading it takes a tenth of a second, which a PNG need not wait for.
     import OpenEXR
 
@@ -23,17 +29,13 @@ def save_exr(values: NDArray[Any], path: Path, half: bool = False) -> None:
     name = {1: "Y", 3: "RGB", 4: "RGBA"}[count]
     kind = np.float16 if half else np.float32
     data = np.ascontiguousarray(values[..., 0] if count == 1 else values, kind)
-    header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
+    header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage, **said}
     with whole(path) as part:
         OpenEXR.File(header, {name: data}).write(str(part))
 
 
-#: Rec. 709 primaries and D65, as an OpenEXR header has them (x and y of red, green, blue and white).
-REC_709 = (0.64, 0.33, 0.30, 0.60, 0.15, 0.06, 0.3127, 0.3290)
-
-
 def save_layers(
-    scene: NDArray[np.float32], layers: dict[str, NDArray[np.float32]], path: Path, half: bool, said: dict[str, Any]
+    scene: NDArray[np.float32], layers: dict[str, NDArray[np.float32]], path: Path, half: bool, said: Mapping[str, Any]
 ) -> None:
     """Linear light (4, height, width) as RGBA, and planes (height, width) by the names of their channels; what is
     said of it goes into the header, with the primaries. Depths are never halved: beyond 65,504 half floats end."""
@@ -56,6 +58,16 @@ def save_layers(
     }
     with whole(path) as part:
         OpenEXR.File(header, channels).write(str(part))
+
+
+def texts(said: Mapping[str, str]) -> Any:
+    """What a file says of itself, as Pillow puts it into a PNG."""
+    from PIL.PngImagePlugin import PngInfo
+
+    made = PngInfo()
+    for keyword, text in spoken(said).items():
+        made.add_itxt(keyword, text)
+    return made
 
 
 def save_npy(values: Floats, path: Path) -> None:

@@ -1,8 +1,10 @@
 """Frames as a video: WebM and MP4 through PyAV, GIF and WebP through Pillow, which say whether it loops."""
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
+from xml.sax.saxutils import escape
 
 import av
 import numpy as np
@@ -23,15 +25,23 @@ def encode(
     tick: Tick,
     every: int = 1,
     quality: str = "good",
+    said: Mapping[str, str] = {},
 ) -> None:
     """Encode PNG frames to `out`, of which each is `every` frames of the turn long. GIF knows alpha as on or off, and
-    one quality; MP4 has no alpha."""
+    one quality; MP4 has no alpha. What is `said` of it goes along."""
     rate = Fraction(turn.fps, every)
     if kind in ("webm", "mp4"):
-        _film(kind, frames, rate, transparent, out, tick, _RATES[kind][quality])
+        _film(kind, frames, rate, transparent, out, tick, _RATES[kind][quality], said)
     else:
-        _animation(kind, frames, rate, turn.looping, transparent, out, tick, _RATES["webp"][quality])
+        _animation(kind, frames, rate, turn.looping, transparent, out, tick, _RATES["webp"][quality], said)
 
+
+#: A description as XMP has it (ISO 16684-1).
+_XMP = (
+    '<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#">'
+    '<rdf:Description xmlns:dc="http://purl.org/dc/elements/1.1/"><dc:description>{}</dc:description>'
+    "</rdf:Description></rdf:RDF></x:xmpmeta>"
+)
 
 #: What encoders take for a quality: constant rate factors, less of which is better, and shares of a hundred.
 _RATES = {
@@ -41,9 +51,25 @@ _RATES = {
 }
 
 
-def _film(kind: str, frames: Sequence[Path], fps: Fraction, transparent: bool, out: Path, tick: Tick, crf: int) -> None:
+def _line(said: Mapping[str, str]) -> str:
+    """What a file says of itself, in one line."""
+    return f"made by {said['software']} from state {said['state']} of {said['effect']}" if said else ""
+
+
+def _film(
+    kind: str,
+    frames: Sequence[Path],
+    fps: Fraction,
+    transparent: bool,
+    out: Path,
+    tick: Tick,
+    crf: int,
+    said: Mapping[str, str],
+) -> None:
     # Without what would differ from run to run: dates, random ids, the encoder's name.
     with av.open(str(out), "w", format=kind, options={"fflags": "+bitexact"}) as container:
+        if said:
+            container.metadata["title"], container.metadata["comment"] = said["effect"], _line(said)
         if kind == "webm":
             stream = container.add_stream("libvpx-vp9", rate=fps)
             stream.pix_fmt = "yuva420p" if transparent else "yuv420p"
@@ -104,6 +130,7 @@ def _animation(
     out: Path,
     tick: Tick,
     share: int,
+    said: Mapping[str, str],
 ) -> None:
     # Whole milliseconds, spread so that the turn keeps its length; GIF counts in hundredths.
     unit = 10 if kind == "gif" else 1
@@ -111,7 +138,9 @@ def _animation(
     lasting = [max(unit * (2 if kind == "gif" else 1), b - a) for a, b in zip([0, *ends], ends, strict=False)]
     if kind == "webp":
         images: Image.Image = _Frames(frames, "RGBA" if transparent else "RGB", tick)
-        images.save(out, "WEBP", save_all=True, duration=lasting, loop=0 if looping else 1, quality=share, method=2)
+        told = {"xmp": _XMP.format(escape(_line(said))).encode()} if said else {}
+        way = {"duration": lasting, "loop": 0 if looping else 1, "quality": share, "method": 2}
+        images.save(out, "WEBP", save_all=True, **way, **told)
         return
 
     def opened() -> Iterator[Image.Image]:
@@ -123,5 +152,7 @@ def _animation(
 
     rest = opened()
     first = next(rest)
-    again = {"loop": 0} if looping else {}
+    again: dict[str, Any] = {"loop": 0} if looping else {}
+    if said:
+        again["comment"] = _line(said).encode()
     first.save(out, "GIF", save_all=True, append_images=rest, duration=lasting, disposal=2 * transparent, **again)

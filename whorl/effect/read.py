@@ -70,6 +70,11 @@ def state_of(effect: Effect) -> str:
     return hashlib.sha256(write_text(effect).encode()).hexdigest()[:16]
 
 
+def made_by(effect: Effect) -> dict[str, str]:
+    """What every file that is made from an effect says of itself."""
+    return {"software": "Whorl", "effect": effect.name, "state": state_of(effect)}
+
+
 def problems_of(data: Any, wrong: ValidationError) -> list[Problem]:
     """The faults of plain data, one a place: a list is not told to be short because an item of it is wrong."""
     found: dict[str, Problem] = {}

@@ -145,7 +145,9 @@ class Bakes:
     def _files(self, id: str) -> list[str]:
         """The files of a bake; none where its folder was taken away."""
         try:
-            return sorted(p.name for p in self.place(id).iterdir() if not p.name.startswith((".", "bake.json")))
+            root = self.place(id)
+            found = [p.relative_to(root) for p in root.rglob("*") if p.is_file()] if list(root.iterdir()) else []
+            return sorted(p.as_posix() for p in found if not p.name.startswith((".", "bake.json")))
         except OSError as e:
             LOG.warning("the files of bake %s are not there: %s", id, e.strerror)
             return []

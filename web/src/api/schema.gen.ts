@@ -1587,7 +1587,8 @@ export interface components {
          *     light before or after what a screen shows it by, and `layers`: names of `stage.layers.LAYERS`, or beads as
          *     STRAND/BEAD. Each frame is drawn so many times as `finer`, and over `exposures` while the `shutter` is open. With
          *     `sheet`, the frames are laid on one picture too. With `variants`, by id or name, each of them is made; without, the
-         *     levers stand as they do. Further `sizes`, and `shapes` instead of its own, are made too. `pattern` names the
+         *     levers stand as they do. Further `sizes`, and `shapes` instead of its own, are made too, and the other `forms` of
+         *     `bake.handed`, each in a folder of its own. `pattern` names the
          *     frames; it knows #### (the frame), {name}, {frame} and {phase}.
          */
         BakeOptions: {
@@ -1710,6 +1711,23 @@ export interface components {
              */
             variants: string[];
             /**
+             * Forms
+             * @default []
+             */
+            forms: string[];
+            /**
+             * Map Size
+             * @description The side of each map of the forms made too.
+             * @default 512
+             */
+            map_size: number;
+            /**
+             * Map Frames
+             * @description At how many phases of the turn these forms are taken; 1 is a still.
+             * @default 16
+             */
+            map_frames: number;
+            /**
              * Sizes
              * @default []
              */
@@ -1758,6 +1776,9 @@ export interface components {
              *       "videos": [],
              *       "quality": "good",
              *       "variants": [],
+             *       "forms": [],
+             *       "map_size": 512,
+             *       "map_frames": 16,
              *       "sizes": [],
              *       "shapes": [],
              *       "pattern": "{name}-####"
@@ -5364,6 +5385,9 @@ export interface components {
              *       "videos": [],
              *       "quality": "good",
              *       "variants": [],
+             *       "forms": [],
+             *       "map_size": 512,
+             *       "map_frames": 16,
              *       "sizes": [],
              *       "shapes": [],
              *       "pattern": "{name}-####"

@@ -1,7 +1,7 @@
 import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { stills as kindsOfStill, videos as kindsOfVideo, layers, shapes } from "../api/catalogue";
+import { forms, stills as kindsOfStill, videos as kindsOfVideo, layers, shapes } from "../api/catalogue";
 import { answered, client, type Schema } from "../api/client";
 import { NumberControl } from "../bead/number";
 import { useEditor } from "../document/editor";
@@ -33,6 +33,13 @@ export function Pictures({ loop, options, change }: Props) {
   const faulty = useEditor((s) => s.problems.length > 0);
   const open = useEditor((s) => s.program?.findings.filter((f) => f.kind === "open loop").length ?? 0);
   const known = useEditor((s) => s.document.variants);
+  // What a strand comes to at its end is a layer of its own, if that is wanted.
+  const sheetOfStrands = useEditor((s) => s.document.strands);
+  const strands = sheetOfStrands.map((s) => ({
+    kind: s.id,
+    title: s.name,
+    words: "What this strand comes to",
+  }));
   const [ratio, setRatio] = useState("free");
   const [refused, setRefused] = useState("");
   const queries = useQueryClient();
@@ -46,7 +53,7 @@ export function Pictures({ loop, options, change }: Props) {
     queryKey: ["bakes", id],
     queryFn: () => answered(client.GET("/api/bakes", { params: { query: { effect: id } } })),
   });
-  const nothing = stills.length === 0 && videos.length === 0 && !sheet;
+  const nothing = stills.length === 0 && videos.length === 0 && !sheet && options.forms.length === 0;
   const wanted = { ...options, last };
   const start = async () => {
     setRefused("");
@@ -167,7 +174,11 @@ export function Pictures({ loop, options, change }: Props) {
         )}
         {stills.includes("exr") && (
           <Row label="with layers">
-            <Kinds kinds={layers()} chosen={options.layers} onChange={(v) => change({ layers: v })} />
+            <Kinds
+              kinds={[...layers(), ...strands]}
+              chosen={options.layers}
+              onChange={(v) => change({ layers: v })}
+            />
           </Row>
         )}
         <Row label="videos">
@@ -185,6 +196,15 @@ export function Pictures({ loop, options, change }: Props) {
           <SheetRow sheet={sheet ?? null} onChange={(v) => change({ sheet: v })} />
         </Row>
         {sheet && <Measures options={{ width, height, first, last, sheet }} frames={frames} />}
+        <Row label="forms too">
+          <Kinds
+            kinds={forms()
+              .filter((f) => f.made)
+              .map((f) => ({ kind: f.key, title: f.title, words: f.words }))}
+            chosen={options.forms}
+            onChange={(v) => change({ forms: v })}
+          />
+        </Row>
         {known.length > 0 && (
           <Row label="variants">
             <Kinds
@@ -251,7 +271,7 @@ export function Pictures({ loop, options, change }: Props) {
             {saving === "saved" ? "Bake" : "Saving first …"}
           </Button>
           {faulty && <Text color="coral">The effect has faults; mend them first.</Text>}
-          {!faulty && nothing && <Text color="coral">Choose frames, a video or a sheet.</Text>}
+          {!faulty && nothing && <Text color="coral">Choose frames, a video, a sheet or another form.</Text>}
           {!faulty && !nothing && saving === "saved" && <Estimate id={id} options={wanted} />}
           {!faulty && open > 0 && <Text color="coral">The loop does not close yet.</Text>}
           {refused && (

@@ -52,14 +52,19 @@ class Told:
 class Format:
     """A format of scenes: the command's word for it, its title, what it is for, and what makes it.
 
-    `write` makes its files in a folder and gives them; `told` says beforehand what becomes of an effect in it.
+    `write` makes its files in a folder and gives them, and tells as it begins each map; `told` says beforehand what
+    becomes of an effect in it.
     """
 
     key: str
     title: str
     words: str
-    write: Callable[[Effect, Path, SceneOptions], list[Path]]
+    write: Callable[[Effect, Path, SceneOptions, Callable[[str], None]], list[Path]]
     told: Callable[[Effect], Told]
+
+
+def quiet(words: str) -> None:
+    """Nobody is told."""
 
 
 #: Light beyond this is no longer what a screen's white is.
@@ -74,8 +79,14 @@ class Baked:
     do not move the shape itself.
     """
 
-    def __init__(self, effect: Effect, options: SceneOptions, heights: bool = False) -> None:
-        self.effect, self.options, self.heights = effect, options, heights
+    def __init__(
+        self,
+        effect: Effect,
+        options: SceneOptions,
+        heights: bool = False,
+        tick: Callable[[str], None] = quiet,
+    ) -> None:
+        self.effect, self.options, self.heights, self.tick = effect, options, heights, tick
         rest, padding = effect.stage.mesh_of(), min(16, options.size // 8)
         self.apart = overlapping(rest)
         self.uvs = side_by_side(rest, 0.04) if self.apart else rest.uvs
@@ -127,7 +138,11 @@ class Baked:
 
     def map(self, name: str) -> Floats:
         """A channel with all its frames."""
-        return gathered([self.over.values(name, p) for p in self.phases], *self.grid)
+        cells = []
+        for n, phase in enumerate(self.phases):
+            self.tick(f"{name}, {n + 1} of {self.frames}")
+            cells.append(self.over.values(name, phase))
+        return gathered(cells, *self.grid)
 
     def number(self, name: str) -> float:
         """A channel of one component that is the same all over."""

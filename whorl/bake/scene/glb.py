@@ -3,6 +3,7 @@
 import io
 import json
 import struct
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -11,7 +12,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from whorl.bake.options import slug
-from whorl.bake.scene.baked import Baked, Format, SceneOptions, Told, encoded, measured
+from whorl.bake.scene.baked import Baked, Format, SceneOptions, Told, encoded, measured, quiet
 from whorl.bake.whole import whole
 from whorl.effect import Effect
 from whorl.effect.read import state_of
@@ -326,9 +327,9 @@ def _unit(values: NDArray[np.float32]) -> NDArray[np.float32]:
     return np.asarray(values / np.maximum(length, 1e-12), np.float32)
 
 
-def write(effect: Effect, folder: Path, options: SceneOptions) -> list[Path]:
+def write(effect: Effect, folder: Path, options: SceneOptions, tick: Callable[[str], None] = quiet) -> list[Path]:
     """Writes `NAME.glb` and what becomes of the effect in it; gives both. Raises BadEffect, Refused."""
-    made = _Scene(Baked(effect, options)).bytes()
+    made = _Scene(Baked(effect, options, tick=tick)).bytes()
     folder.mkdir(parents=True, exist_ok=True)
     out, beside = folder / f"{slug(effect.name)}.glb", folder / f"{slug(effect.name)}-glb.md"
     with whole(out) as part:

@@ -10,14 +10,14 @@ import numpy as np
 
 from whorl.bake.maps import gathered
 from whorl.bake.options import slug
-from whorl.bake.scene.baked import Baked, Format, SceneOptions, Told
+from whorl.bake.scene.baked import Baked, Format, SceneOptions, Told, quiet
 from whorl.bake.scene.graphs import Definitions, Graph, NotCarried, Value, call_of, constant, written
 from whorl.bake.still import save_exr
 from whorl.bake.whole import whole
 from whorl.beads.spec import COLOUR, VALUE
 from whorl.effect import Effect
 from whorl.effect.document import HOLDS
-from whorl.effect.read import state_of
+from whorl.effect.read import made_by, state_of
 from whorl.fields import colour as colours
 from whorl.motion.thinning import thinned
 from whorl.motion.values import HOW, Track
@@ -268,11 +268,15 @@ class Material:
     def image(self, name: str, values: Callable[[float], Any], size: int) -> Value:
         """A map as an image node, with colour as three plain numbers."""
         b = self.baked
-        made = np.asarray(gathered([values(p) for p in b.phases], *b.grid), np.float32)
+        cells = []
+        for n, phase in enumerate(b.phases):
+            b.tick(f"{name.replace('_', ' ')}, {n + 1} of {b.frames}")
+            cells.append(values(phase))
+        made = np.asarray(gathered(cells, *b.grid), np.float32)
         path = Path("maps") / f"{slug(self.effect.name)}-{name.replace('_', '-')}.exr"
         if self.folder is not None:
             (self.folder / "maps").mkdir(parents=True, exist_ok=True)
-            save_exr(made, self.folder / path, half=True)
+            save_exr(made, self.folder / path, half=True, said=made_by(self.effect))
         self.maps[name] = path
         kind = floats(size)
         node = self.graph.node("image", kind, f"map_{name}", texcoord=self.framed())
@@ -427,17 +431,19 @@ def _words(place: str) -> str:
     return " ".join(parts[1:3] if parts[0] == "strands" else parts[:2])
 
 
-def material_of(effect: Effect, folder: Path | None, options: SceneOptions) -> Material:
+def material_of(
+    effect: Effect, folder: Path | None, options: SceneOptions, tick: Callable[[str], None] = quiet
+) -> Material:
     """An effect's MaterialX document, written into a folder as its maps are made."""
-    made = Material(Baked(effect, options, heights=True), folder)
+    made = Material(Baked(effect, options, heights=True, tick=tick), folder)
     made.document()
     return made
 
 
-def write(effect: Effect, folder: Path, options: SceneOptions) -> list[Path]:
+def write(effect: Effect, folder: Path, options: SceneOptions, tick: Callable[[str], None] = quiet) -> list[Path]:
     """Writes `NAME.mtlx`, its maps, and what becomes of the effect in it; gives all. Raises BadEffect, Refused."""
     folder.mkdir(parents=True, exist_ok=True)
-    made = material_of(effect, folder, options)
+    made = material_of(effect, folder, options, tick)
     out, beside = folder / f"{slug(effect.name)}.mtlx", folder / f"{slug(effect.name)}-mtlx.md"
     with whole(out) as part:
         mx.writeToXmlFile(made.doc, str(part))

@@ -1,5 +1,6 @@
 """USD (OpenUSD 24 and later): the shape as a mesh, a UsdPreviewSurface with maps, and the MaterialX document beside."""
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -8,11 +9,12 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from whorl.bake.options import slug
-from whorl.bake.scene.baked import Baked, Format, SceneOptions, Told, encoded, measured
+from whorl.bake.scene.baked import Baked, Format, SceneOptions, Told, encoded, measured, quiet
 from whorl.bake.scene.mtlx import write as write_mtlx
+from whorl.bake.still import texts
 from whorl.bake.whole import whole
 from whorl.effect import Effect
-from whorl.effect.read import state_of
+from whorl.effect.read import made_by, state_of
 from whorl.plan.print.code import identifier
 
 
@@ -158,7 +160,8 @@ class _Stage:
         (self.folder / "maps").mkdir(exist_ok=True)
         path = self.folder / "maps" / f"{slug(self.effect.name)}-{name}.png"
         with whole(path) as part:
-            Image.fromarray(pixels[..., 0] if pixels.shape[2] == 1 else pixels).save(part, "PNG", compress_level=6)
+            picture = Image.fromarray(pixels[..., 0] if pixels.shape[2] == 1 else pixels)
+            picture.save(part, "PNG", compress_level=6, pnginfo=texts(made_by(self.effect)))
         self.files.append(path)
         kinds = Sdf.ValueTypeNames
         texture = self.shader(f"map_{name}", "UsdUVTexture")
@@ -212,15 +215,15 @@ class _Stage:
         return moved.ConnectableAPI()
 
 
-def write(effect: Effect, folder: Path, options: SceneOptions) -> list[Path]:
+def write(effect: Effect, folder: Path, options: SceneOptions, tick: Callable[[str], None] = quiet) -> list[Path]:
     """Writes `NAME.usdc` with its maps, the MaterialX beside it, and what becomes of the effect in it; gives all.
     Raises BadEffect, Refused."""
     folder.mkdir(parents=True, exist_ok=True)
     base = slug(effect.name)
     out, beside = folder / f"{base}.usdc", folder / f"{base}-usd.md"
-    made = _Stage(Baked(effect, options), out)
+    made = _Stage(Baked(effect, options, tick=tick), out)
     made.write(out)
-    also = write_mtlx(effect, folder, options)
+    also = write_mtlx(effect, folder, options, tick)
     with whole(beside) as part:
         part.write_text(told(effect).text(f"{effect.name} as USD"), encoding="utf-8")
     return [out, *made.files, *also, beside]

@@ -10,7 +10,8 @@ from whorl.effect.stage import Camera
 from whorl.fields import directions
 from whorl.images import library
 from whorl.plan.build import build
-from whorl.plan.run.evaluate import evaluate
+from whorl.plan.run.evaluate import Evaluation, evaluate
+from whorl.plan.run.samples import spread
 from whorl.shade import Vec3
 from whorl.shapes import shape
 from whorl.stage import flat
@@ -154,3 +155,27 @@ def test_a_normal_map_of_a_dome_is_a_dome_however_its_coordinates_are_turned(tur
     on = (off > 0.12) & (off < 0.42)
     lean = made[..., :2] / np.maximum(np.linalg.norm(made[..., :2], axis=-1, keepdims=True), 1e-9)
     assert np.quantile((lean * out).sum(-1)[on], 0.05) > 0.9
+
+
+def test_a_colour_bends_the_normal_round_its_middle():
+    """On a plane seen from before u runs along x and v along y, so a constant colour leans it by closed form."""
+    for strength, colour in ((1.0, (1.0, 0.5, 0.5)), (0.5, (0.5, 0.0, 0.5)), (2.0, (0.5, 0.5, 0.5))):
+        grey = bead("linear", start=-2.0, span=1.0)
+        leaned = strand("n", bead("uv"), grey, bead("tint", colour=list(colour)), bead("lean", strength=strength))
+        plan = build(effect(leaned))
+        got = flat.field(plan, plan.beads["n/lean"], 8, 0.0)[4, 4]
+        meant = np.array([0, 0, 1.0]) + (np.array(colour) - 0.5) * strength
+        np.testing.assert_allclose(got, meant / np.linalg.norm(meant), atol=2e-3)
+
+
+def test_a_leaned_dome_is_lit_from_the_side_that_it_leans_to():
+    """Along the axes of the shape a colour of more red leans every normal towards x, whichever way the surface runs."""
+    grey = bead("linear", start=-2.0, span=1.0)
+    leaned = strand(
+        "n", bead("uv"), grey, bead("tint", colour=[1.0, 0.5, 0.5]), bead("lean", settings={"space": "object"})
+    )
+    made = effect(leaned, stage={"shape": "ball"})
+    plan = build(made)
+    points, normals = spread(made.stage, 512)
+    got = np.stack(Evaluation(plan, plan.beads["n/lean"])(points, 0.0), 1)
+    assert (got[:, 0] > normals[:, 0] - 1e-4).all() and (got[:, 0] - normals[:, 0]).mean() > 0.1

@@ -5,11 +5,14 @@ import itertools
 import numpy as np
 import pytest
 
+from tests.documents import bead, effect, strand
 from tests.shade.test_subset import on_cpu
 from whorl.fields import cells, noise
 from whorl.fields.hash import pcg
+from whorl.plan.build import build
 from whorl.shade import Vec3, u32
 from whorl.shade.kernel import kernel
+from whorl.stage import flat
 
 N = 20000
 SLOPES = (("values", 0),)
@@ -193,3 +196,34 @@ def test_hexagons_tile_on_both_axes_and_have_one_value_a_cell():
 def test_vectors_given_to_on_cpu_keep_their_order():
     out = on_cpu(noise.fade, (), [np.array([0.0, 0.5, 1.0])])
     assert out[0].tolist() == [0.0, 0.5, 1.0]
+
+
+def test_three_noises_know_nothing_of_one_another_and_the_first_is_the_noise():
+    scaled = {"scale": 6.0, "seed": 3}
+    three = strand("three", bead("uv"), bead("noise-three", settings={"octaves": 2}, **scaled))
+    one = strand("one", bead("uv"), bead("noise", settings={"octaves": 2}, **scaled))
+    plan = build(effect(three, one))
+    got = flat.field(plan, plan.beads["three/noise-three"], 128, 0.0)
+    np.testing.assert_array_equal(got[..., :1], flat.field(plan, plan.beads["one/noise"], 128, 0.0))
+    shares = np.corrcoef(got.reshape(-1, 3).T)
+    assert np.abs(shares[np.triu_indices(3, 1)]).max() < 0.3
+    assert np.abs(got.mean(axis=(0, 1)) - 0.5).max() < 0.1
+    # It tiles where its coordinates do.
+    edge = np.abs(got[:, 0] - got[:, -1]).mean()
+    assert edge < 2 * np.abs(got[:, 0] - got[:, 1]).mean()
+
+
+def test_values_are_coordinates_of_whatever_comes_after():
+    """Rings of a value are where its level is that of the ring, and noise of a noise is constant where that one is."""
+    ramp = strand("ramp", bead("uv"), bead("linear", start=0.0, span=1.0))
+    rings = strand("rings", bead("tap", **{"from": {"strand": "ramp"}}), bead("from-values", scale=3.0), bead("radial"))
+    plan = build(effect(ramp, rings))
+    u = flat.field(plan, plan.beads["ramp/linear"], 64, 0.0)
+    got = flat.field(plan, plan.beads["rings/from-values"], 64, 0.0)
+    np.testing.assert_allclose(got, np.repeat(3.0 * u, 3, axis=2), atol=1e-5)
+    tint = bead("tint", colour=[0.2, 0.4, 0.6])
+    tinted = strand("c", bead("uv"), bead("linear"), tint, bead("from-values", second=0.5))
+    plan = build(effect(tinted))
+    grey = flat.field(plan, plan.beads["c/linear"], 16, 0.0)
+    got = flat.field(plan, plan.beads["c/from-values"], 16, 0.0)
+    np.testing.assert_allclose(got, grey * [0.2, 0.4, 0.6] + [0, 0.5, 0], atol=1e-5)

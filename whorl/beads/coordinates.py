@@ -3,7 +3,8 @@
 from dataclasses import replace
 
 from whorl.beads.common import CENTRE, CHURN, CHURNS, DIMENSIONS, SCALE, SEED, STEPS, octaves
-from whorl.beads.spec import COLOUR, COORDS, VALUE, Bead, Param, Setting
+from whorl.beads.spec import COLOUR, COORDS, VALUE, Bead, Param, Setting, widest
+from whorl.fields import around
 from whorl.fields import coordinates as f
 
 AROUND = (-1.0, 1.0)
@@ -308,6 +309,39 @@ BEADS = (
         ),
         find=("pixelate", "blocks", "quantise", "mosaic", "glitch"),
         formula="(⌊p · count⌋ + ½) / count",
+    ),
+    Bead(
+        "around",
+        "coordinates",
+        "Lays a pattern of UV round a shape from three sides: no pole, no seam, no pinch.",
+        widest,
+        {VALUE: around.around_value, COLOUR: around.around_colour},
+        takes=(VALUE, COLOUR),
+        params=(
+            Param("scale", "How often the pattern's UV fit into a unit.", (0.5,), (0.25, 2), (-256, 256), "a unit"),
+            Param("blend", "How softly one side goes over into the next.", (0.35,), (0.1, 0.7), (0, 1)),
+        ),
+        settings=(Setting("space", "Whose axes it looks along.", "object", options=("object", "world")),),
+        find=("triplanar", "three sides", "no seam", "project", "wrap", "even pattern", "ball"),
+        source="Geiss, GPU Gems 3, 2007",
+        formula="Σ pattern along an axis · share of that axis",
+    ),
+    Bead(
+        "from-values",
+        "coordinates",
+        "Makes coordinates of values: noise of a noise, rings of anything.",
+        COORDS,
+        f.coords_of,
+        takes=(VALUE, COLOUR),
+        period=f.no_period,
+        params=(
+            Param("second", "Is added on the second axis.", (0.0,), (0, 1), FAR, feed=VALUE),
+            Param("third", "Is added on the third axis.", (0.0,), (0, 1), FAR, feed=VALUE),
+            Param("scale", "How far a value of 1 goes.", (1.0,), (0.5, 4), FAR, "units", feed=VALUE),
+        ),
+        title="values as coordinates",
+        find=("combine", "vector from", "make coordinates", "remap to coordinates", "lookup"),
+        formula="(red, green + second, blue + third) · scale",
     ),
     Bead(
         "push",

@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 from whorl.beads.common import DETAIL, FILTER, PICTURE, SCALE, SEED, WRAP, octaves
-from whorl.beads.spec import COORDS, DIRECTION, VALUE, Bead, Param, Setting
+from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE, Bead, Param, Setting
 from whorl.fields import directions as f
 
 BEADS = (
@@ -30,6 +30,22 @@ BEADS = (
         find=("normal", "relief", "height", "emboss", "surface detail"),
         source="Blinn, Simulation of Wrinkled Surfaces, 1978",
         formula="n − strength · gradient of the height",
+    ),
+    Bead(
+        "lean",
+        "directions",
+        "Bends the surface's normal by a colour, taken round its middle.",
+        DIRECTION,
+        f.leaned,
+        takes=(COLOUR, VALUE),
+        params=(
+            Param("strength", "How far a colour of 1 bends it.", (0.6,), (0, 1.5), (-100, 100), feed=VALUE),
+            Param("middle", "What leaves it as it is.", (0.5,), (0, 1), (-1000, 1000), feed=VALUE),
+        ),
+        settings=(Setting("space", "Along which axes it bends.", "surface", options=("surface", "object")),),
+        title="lean by colour",
+        find=("colour to normal", "vector to normal", "perturb", "direction"),
+        formula="n + (colour − middle) · strength",
     ),
     Bead(
         "blend-normals",

@@ -19,7 +19,7 @@ from whorl.beads.common import (
     octaves,
 )
 from whorl.beads.spec import COLOUR, COORDS, VALUE, Bead, Param, Setting, Settings, Signal
-from whorl.fields import cells, coordinates, lines, noise, patterns
+from whorl.fields import cells, coordinates, globe, lines, noise, patterns
 
 
 def _by_piece(settings: Settings) -> bool:
@@ -93,6 +93,26 @@ BEADS = (
         source="Perlin, Improving Noise, 2002; Jarzynski and Olano 2020",
     ),
     Bead(
+        "noise-three",
+        "patterns",
+        "Three noises at once, as a colour: to push by, to bend by, or to be seen.",
+        COLOUR,
+        noise.three_noises,
+        takes=(COORDS,),
+        fits="scale",
+        params=(
+            SCALE,
+            Param("gain", "How strong each finer layer is.", (0.5,), (0.25, 0.75), (0, 1), feed=VALUE),
+            CHURN,
+            STEPS,
+            SEED,
+        ),
+        settings=(octaves(3), DIMENSIONS, CHURNS),
+        title="three noises",
+        find=("vector noise", "colour noise", "offset", "curl", "random colour"),
+        source="Perlin, Improving Noise, 2002; Jarzynski and Olano 2020",
+    ),
+    Bead(
         "cells",
         "patterns",
         "Cells round scattered points: pebbles, caustics, cracks, scales.",
@@ -152,6 +172,39 @@ BEADS = (
             ),
         ),
         find=("honeycomb", "shield", "hex", "lattice"),
+    ),
+    Bead(
+        "hexagon-ball",
+        "patterns",
+        "Hexagons of nearly one size over a ball, with the twelve pentagons that there always are.",
+        lambda settings, incoming: COORDS if settings["result"] == "centre" else VALUE,
+        {VALUE: globe.hexagon_ball, COORDS: globe.hexagon_ball_centre},
+        takes=(COORDS,),
+        stepped=_by_piece,
+        period=coordinates.no_period,
+        params=(
+            Param(
+                "count",
+                "How many cells lie from one pentagon to the next.",
+                (8.0,),
+                (3, 20),
+                (1, 200),
+                "cells",
+                whole=True,
+            ),
+            SEED,
+        ),
+        settings=(
+            Setting(
+                "result",
+                "0 on a border and 1 in the middle; a value per cell; or its middle, for one noise value per cell.",
+                "distance",
+                ("distance", "random", "centre"),
+            ),
+        ),
+        title="hexagon ball",
+        find=("honeycomb", "shield", "geodesic", "sphere", "dome", "no pole", "even"),
+        source="Goldberg, A Class of Multi-symmetric Polyhedra, 1937",
     ),
     Bead(
         "linear",

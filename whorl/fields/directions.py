@@ -154,3 +154,13 @@ def image_normal(
     u = first if still else u / maximum(dense, 1e-7)
     v = second if still else v / maximum(dense, 1e-7)
     return towards((u * x + v * y) * strength + at_normal * maximum(texel.z * 2.0 - 1.0, 1e-3))
+
+
+@shade
+def leaned(below: Vec3, at_normal: Vec3, at_along_u: Vec3, strength: f32, middle: f32, space: Fixed[i32]) -> Vec3:
+    """The surface's normal bent by a colour round its middle: red along u, green along v, blue outwards; or along the
+    axes of the shape."""
+    lean = (below - middle) * strength
+    if space == 0:
+        lean = way(at_normal, at_along_u, 0) * lean.x + way(at_normal, at_along_u, 1) * lean.y + at_normal * lean.z
+    return towards(at_normal + lean)

@@ -345,3 +345,29 @@ def noise(
         )
         q = q + shift * distortion
     return layered(q, cells, gain, turn, whole, first, octaves, lacunarity, dimensions, churns, style)
+
+
+@shade
+def three_noises(
+    p: Vec3,
+    period: Vec3,
+    scale: f32,
+    gain: f32,
+    churn: f32,
+    steps: f32,
+    seed: f32,
+    octaves: Fixed[i32],
+    dimensions: Fixed[i32],
+    churns: Fixed[i32],
+) -> Vec3:
+    """Three noises that know nothing of one another, 0..1 each, that repeat with their coordinates' period."""
+    q = lattice(p, scale)
+    cells = cells_of(period, scale)
+    first = seed_of(seed)
+    whole = clamp(floor(steps + 0.5), 1.0, FARTHEST)
+    turn = churn - floor(churn)
+    return Vec3(
+        layered(q, cells, gain, turn, whole, first, octaves, 2, dimensions, churns, PLAIN),
+        layered(q, cells, gain, turn, whole, first + 101, octaves, 2, dimensions, churns, PLAIN),
+        layered(q, cells, gain, turn, whole, first + 211, octaves, 2, dimensions, churns, PLAIN),
+    )

@@ -1,5 +1,7 @@
 """The strands of a document as nodes of a plan, bead by bead."""
 
+from collections.abc import Callable
+
 from whorl.beads.catalogue import CATALOGUE
 from whorl.beads.common import WRAP
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE, Bead, Param, Signal
@@ -7,6 +9,7 @@ from whorl.effect.document import Beacon
 from whorl.effect.strands import Bead as OnStrand
 from whorl.effect.strands import Strand
 from whorl.effect.value import Feed
+from whorl.fields import around as sides
 from whorl.fields import body, colour, evening
 from whorl.plan.build.hits import Hits
 from whorl.plan.build.parts import A, Parts, listed
@@ -32,6 +35,8 @@ from whorl.shapes import SHAPES
 WAYS = ("straight", "arc", "unrolled")
 
 _INCOMING = ("below", "p")
+#: What comes in, as it would be with the UV of a picture that looks along an axis at the shape.
+_SIDES = ("at_side_x", "at_side_y", "at_side_z")
 _BARE = FromPoint("at_normal")
 #: How far off neighbouring points are whose coordinates say which way these run, in units.
 _NEAR = Literals((0.001,))
@@ -201,6 +206,10 @@ class Strands:
                 assert below is not None
                 moved = self.nodes.moved(below, incoming.get("distance", _NEAR), int(p.name == "beyond"))
                 args.append(FromNode(moved, below.gives if below.gives is COORDS else VALUE))
+            elif p.name in _SIDES:
+                assert below is not None
+                side = self.nodes.twin(below, self.seen_along(_SIDES.index(p.name), settings, incoming["scale"], at))
+                args.append(FromNode(side, wanted))
             elif p.name == "texel":
                 assert below is not None
                 args.append(self.texel(settings, below, incoming["detail"], at))
@@ -230,6 +239,21 @@ class Strands:
                 args.append(arg)
         period = self.period(spec, settings, incoming, came_with) if gives is COORDS else None
         return self.nodes.add(at, gives, function, fixed, tuple(args), period)
+
+    def seen_along(
+        self, axis: int, settings: dict[str, str | int | bool], scale: Arg, at: str
+    ) -> Callable[[FromPoint], Arg]:
+        """What is known of a surface point, with the UV of a picture that looks along an axis at the shape."""
+        place, fixed = FromPoint("at_object" if settings["space"] == "object" else "at_world"), (("axis", axis),)
+        given = (place, _BARE, scale)
+        there: dict[str, Arg] = {
+            "at_uv": FromNode(self.nodes.add(at, COORDS, sides.projected, fixed, given), COORDS),
+        }
+        for second, name in enumerate(("at_along_u", "at_along_v")):
+            way = (*fixed, ("second", second))
+            made = self.nodes.add(at, DIRECTION, sides.projected_way, way, (_BARE, scale))
+            there[name] = FromNode(made, DIRECTION)
+        return lambda point: there.get(point.name, point)
 
     def ranks(self, below: Node, over: str, at: str) -> Uniform:
         """The quantiles of what comes in, which are measured when they are first asked for."""

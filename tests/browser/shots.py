@@ -117,6 +117,7 @@ def main() -> None:
             for side, pixels in (("width", "320"), ("height", "256")):
                 page.get_by_label(f"bake {side}").fill(pixels)
                 page.get_by_label(f"bake {side}").press("Enter")
+            time.sleep(6)
             page.get_by_test_id("start-bake").click()
             page.get_by_text(re.compile(r"[2-8]\d of 96 frames")).first.wait_for(timeout=60000)
             shot(page, "bake")

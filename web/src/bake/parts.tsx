@@ -17,11 +17,11 @@ export const freshOf = <T,>(part: string): T =>
 /** A line of a form: what it is about, and how it is chosen. */
 export function Row({ label, children }: { label: string; children: ReactNode }) {
   return (
-    <Flex align="flex-start" gap="3" role="group" aria-label={label}>
-      <Text w="5.5rem" flexShrink={0} color="mist" lineHeight="32px">
+    <Flex align="flex-start" gap="3" mb="1" role="group" aria-label={label}>
+      <Text w="5.5rem" flexShrink={0} color="mist" lineHeight="28px">
         {label}
       </Text>
-      <Flex align="center" columnGap="3" rowGap="1" wrap="wrap" flex="1" minW="0" minH="8">
+      <Flex align="center" columnGap="3" rowGap="1" wrap="wrap" flex="1" minW="0" minH="7">
         {children}
       </Flex>
     </Flex>

@@ -40,7 +40,14 @@ def test_every_port_of_a_kinds_functions_is_in_its_entry(kind):
         used |= {"picture", "wrap", "filter", "encoding", "detail"}  # which say what it holds
     if "at_side_x" in used:
         used |= {"scale", "space"}  # which say where the three sides lie
-    if kind not in ("tap", "parallax", "constant", "hexagons", "hexagon-ball", "image"):  # whose signal their entry chooses
+    if kind not in (
+        "tap",
+        "parallax",
+        "constant",
+        "hexagons",
+        "hexagon-ball",
+        "image",
+    ):  # whose signal their entry chooses
         assert {p.name for p in spec.inputs} <= used and {s.name for s in spec.settings} <= used
 
 

@@ -41,6 +41,7 @@ def test_what_is_asked_for_wrongly_is_told(client):
         "handed/pictures.zip",
         "handed/obj.zip",
         "handed/maps.zip?size=5",
+        "handed/glb.zip?size=2048&frames=64",
         "handed/code.zip?language=basic",
         "code.txt?language=basic",
         "map.png?channel=fog",
@@ -86,6 +87,8 @@ def test_an_estimate_grows_with_what_is_asked_for(client):
     small, large = of(width=128, height=128), of(width=512, height=512, every=2, loops=2)
     assert small["frames"] == 96 and large["frames"] == 96
     assert large["bytes"] > 4 * small["bytes"] and large["seconds"] > 0
+    out_of_turn = client.post("/api/estimate", json={"effect": "fog-gate", "options": {"first": 96}})
+    assert out_of_turn.status_code == 422 and "do not lie in the turn" in out_of_turn.json()["words"]
     effect = demo.demo("fog-gate")
     more = {"sizes": [{"width": 64, "height": 64}], "shapes": ["ball", "box"]}
     assert estimate(effect, BakeOptions(**more)).frames == 4 * 96

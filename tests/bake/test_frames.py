@@ -264,3 +264,13 @@ def test_other_forms_are_made_in_the_same_bake_for_each_variant_and_shape(tmp_pa
         bake(made, tmp_path / "again", wanted, told.append, stopped)
     with pytest.raises(Refused, match="no form 'pictures' to be made"):
         bake(made, tmp_path, wanted.model_copy(update={"forms": ["pictures"]}))
+
+
+def test_takes_never_write_over_one_another(tmp_path):
+    made = demo.demo("fog-gate")
+    wanted = BakeOptions(width=16, height=16, last=1, variants=["Ember", "Storm"], pattern="gate-####")
+    with pytest.raises(Refused, match="two takes the same name"):
+        bake(made, tmp_path, wanted)
+    assert not list(tmp_path.iterdir())
+    with pytest.raises(ValueError, match="make maps of 16384"):
+        BakeOptions(forms=["glb"], map_size=2048, map_frames=64)

@@ -13,6 +13,7 @@ from whorl.api.stores import Store
 from whorl.api.zipping import zipped
 from whorl.bake.handed import HANDED, Wanted, estimate
 from whorl.bake.maps import CHANNELS, MapsOptions, Unrolled, picture_of
+from whorl.bake.options import fit_for_maps
 from whorl.bake.page import page_of
 from whorl.bake.scene import SceneOptions
 from whorl.effect import BadEffect
@@ -56,6 +57,7 @@ def form_of(
         known = ", ".join(h.key for h in HANDED.values() if h.write)
         words = f"there is no form '{form}' that is made at once; there are {known}"
         raise BadEffect([Problem(place="form", words=words)])
+    fit_for_maps(size, frames)
     wanted = Wanted(
         MapsOptions(size=size, frames=frames, over=over, green=green, kind=kind),
         SceneOptions(size=size, frames=frames),

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 
 from whorl.bake.frame import save_frame
 from whorl.bake.memory import keep_pages
-from whorl.bake.options import STILLS, VIDEOS, BakeOptions, Still, names, slug
+from whorl.bake.options import STILLS, VIDEOS, BakeOptions, Still, named, names, slug
 from whorl.bake.sheet import grid, lay, nth
 from whorl.bake.video import encode
 from whorl.bake.whole import whole
@@ -67,10 +67,11 @@ def bake(
     """
     keep_pages()
     takes = listed(effect, options)
-    turn = effect.turn.frames
-    last = turn if options.last is None else options.last
-    if not options.first < last <= turn:
-        raise Refused(f"frames {options.first}:{last} do not lie in the turn, which has frames 0:{turn}")
+    stretch(effect, options)
+    last = effect.turn.frames if options.last is None else options.last
+    first_names = {named(options.pattern, take.name, options.first, effect.turn).casefold() for take in takes}
+    if len(first_names) < len(takes):
+        raise Refused("the name pattern gives frames of two takes the same name; put {name} in it")
     forms = forms_of(options)
     folder.mkdir(parents=True, exist_ok=True)
     _take_up(effect, folder, options, [take.name for take in takes])
@@ -135,6 +136,15 @@ def _form(form: "Handed", take: "Take", folder: Path, options: BakeOptions, tick
     into = folder / f"{take.shape_name}-{form.key}"
     into.mkdir(exist_ok=True)
     return form.write(take.effect, into, wanted_of(options, tick))
+
+
+def stretch(effect: Effect, options: BakeOptions) -> range:
+    """The frames of the turn that are drawn. Raises Refused."""
+    turn = effect.turn.frames
+    last = turn if options.last is None else options.last
+    if not options.first < last <= turn:
+        raise Refused(f"frames {options.first}:{last} do not lie in the turn, which has frames 0:{turn}")
+    return range(options.first, last, options.every)
 
 
 @dataclass(frozen=True)

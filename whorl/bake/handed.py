@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from whorl.bake.bake import listed
+from whorl.bake.bake import listed, stretch
 from whorl.bake.code import write_code
 from whorl.bake.frame import scene_of
 from whorl.bake.maps import MapsOptions, write_maps
@@ -189,10 +189,10 @@ _TRIAL = 160
 
 
 def estimate(effect: Effect, options: BakeOptions, threads: int = 2) -> Estimate:
-    """Draws one small frame twice and reckons from the second how long all would take and how large they would be."""
+    """Draws one small frame twice and reckons from the second how long all would take and how large they would be.
+    Raises BadEffect, Refused."""
     takes = listed(effect, options)
-    last = effect.turn.frames if options.last is None else min(options.last, effect.turn.frames)
-    each = len(range(options.first, last, options.every))
+    each = len(stretch(effect, options))
     share = _TRIAL / max(options.width, options.height)
     side = [max(16, round(n * share)) for n in (options.width, options.height)]
     small = options.model_copy(update={"width": side[0], "height": side[1], "finer": 1, "exposures": 1})

@@ -1,5 +1,6 @@
 """What a bake makes."""
 
+import math
 import re
 from typing import Annotated, Any, Literal, NamedTuple, Self
 
@@ -115,12 +116,25 @@ class BakeOptions(BaseModel):
             raise Refused("choose frames, a video, a sheet or another form")
         if max(self.width, self.height) * self.finer > MOST_FINE:
             raise Refused(f"{self.finer} times as fine is more than {MOST_FINE} pixels a side; take smaller frames")
+        fit_for_maps(self.map_size, self.map_frames)
         if self.layers and "exr" not in self.stills:
             raise Refused("layers go into EXR; choose that too")
         if "mesh" in self.shapes:
             raise Refused("a mesh is chosen on the stage, not for a bake")
         names(self.pattern, "effect", Turn(seconds=2.0, fps=1))
         return self
+
+
+#: A side of a map with all its frames, of the forms that are made without being asked one by one.
+MOST_MAP = 4096
+
+
+def fit_for_maps(size: int, frames: int) -> None:
+    """Raises Refused where frames of such maps would be more than memory should hold."""
+    side = math.ceil(math.sqrt(frames)) * size
+    if side > MOST_MAP:
+        words = f"{frames} frames of {size} pixels make maps of {side}"
+        raise Refused(f"{words}; up to {MOST_MAP} pixels a side are made here. Take fewer, or smaller ones")
 
 
 #: A run of # is the frame, as many digits at the least; or a field in braces, the frame with its digits.

@@ -8,15 +8,19 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
+from scipy import ndimage
 from typer.testing import CliRunner
 
 from tests.documents import bead, data, strand
+from whorl import demo
 from whorl.bake.bake import bake
 from whorl.bake.options import BakeOptions
-from whorl.bake.sheet import MOST_SIDE, SheetOptions, grid
+from whorl.bake.sheet import MOST_SIDE, SheetOptions, grid, motion_of
 from whorl.cli import app
 from whorl.effect import read, write_text
+from whorl.plan.build import build
 from whorl.refused import Refused
+from whorl.stage.frame import frame
 
 SWAY = {"motion": "sway", "amount": 0.4, "base": 0.5}
 
@@ -137,3 +141,31 @@ def test_from_the_command_line(effect, tmp_path):
         (["--every", "0"], ""),
     ):
         assert CliRunner().invoke(app, ["sheet", str(file), "-o", str(out), *wrong]).exit_code == 2, words
+
+
+def test_a_scroll_has_motion_vectors_that_lead_from_frame_to_frame(tmp_path):
+    """Drawn on by them, a frame is the next one; what moves otherwise has none, and that is said."""
+    moved = strand(
+        "s",
+        bead("uv"),
+        bead("scroll", offset={"motion": "drift", "cycles": [1.0, 2.0]}, span=1.0),
+        bead("noise", scale=4.0, settings={"octaves": 1}),
+    )
+    surface = {"channels": {"emission": [{"strand": "s"}]}, "composite": "solid"}
+    made = read(data(moved, surface=surface, stage={"shape": "plane", "camera": {"yaw": 0, "pitch": 0}}))
+    side = 96
+    vectors = motion_of(made, side, side)
+    plan = build(made)
+    here, there = (frame(plan, made.turn.phase(f), side, side)[..., 0] for f in (10, 11))
+    inside = np.zeros((side, side), bool)
+    inside[30:66, 30:66] = True
+    y, x = np.nonzero(inside)
+    back = ndimage.map_coordinates(here, [y + vectors[y, x, 1], x - vectors[y, x, 0]], order=1)
+    assert np.abs(vectors[y, x, :2]).max() > 0.3
+    before, after = np.abs(here[y, x] - there[y, x]).mean(), np.abs(back - there[y, x]).mean()
+    assert after < before / 5
+    out = tmp_path / "a.png"
+    bake(made, tmp_path, BakeOptions(width=32, height=32, stills=["png"], sheet=SheetOptions()))
+    told = json.loads(next(tmp_path.glob("*-sheet.json")).read_text())
+    assert (tmp_path / told["motion vectors"]["image"]).exists() and not out.exists()
+    assert motion_of(demo.demo("fog-gate"), 32, 32) is None

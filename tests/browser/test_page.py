@@ -8,8 +8,10 @@ import numpy as np
 import pytest
 
 from tests.browser.test_people import violations
+from tests.documents import bead, data, strand
 from whorl import demo
 from whorl.bake.page import write_element, write_page
+from whorl.effect import read
 from whorl.effect.levers import applied, variant_called
 from whorl.plan.build import build
 from whorl.stage.frame import picture
@@ -19,12 +21,12 @@ SIZE = 96
 
 @pytest.fixture
 def opened(browser, tmp_path):
-    """Opens the page of a demo effect from its file, offline; gives the page, and what went wrong on it."""
+    """Opens the page of an effect, or a demo effect, from its file, offline; gives it, and what went wrong on it."""
     contexts = []
 
-    def open_(slug, **more):
-        out = tmp_path / f"{slug}.html"
-        write_page(demo.demo(slug), out)
+    def open_(what, **more):
+        out = tmp_path / "page.html"
+        write_page(demo.demo(what) if isinstance(what, str) else what, out)
         context = browser.new_context(viewport={"width": 1000, "height": 640}, offline=True, **more)
         contexts.append(context)
         page = context.new_page()
@@ -85,6 +87,29 @@ def test_levers_and_variants_act_by_keyboard_too(opened):
     for _ in range(6):
         page.keyboard.press("ArrowRight")
     assert np.abs(drawn(page, 10) - before).mean() > 2
+    assert wrong == []
+
+
+def test_a_place_has_three_numbers(opened):
+    """Where a beacon stands is put by typing, and the picture follows."""
+    near = strand("near", bead("beacon-distance", start=0.2, end=1.4))
+    made = read(
+        data(
+            near,
+            surface={"channels": {"emission": [{"strand": "near"}]}, "composite": "solid"},
+            levers=[{"id": "lamp", "name": "Lamp", "kind": "place", "position": [0.0, 0.0, 1.0]}],
+            beacons=[{"id": "b", "name": "Buoy", "position": {"lever": "lamp", "low": 0, "high": 1}}],
+            stage={"shape": "ball"},
+        )
+    )
+    page, wrong = opened(made)
+    before = drawn(page, 0)
+    page.get_by_label("Lamp, x", exact=True).fill("0.9")
+    page.get_by_label("Lamp, z", exact=True).fill("0.2")
+    moved = made.levers[0].model_copy(update={"position": (0.9, 0.0, 0.2)})
+    there = reckoned(made.model_copy(update={"levers": (moved,)}), 0)
+    assert np.abs(drawn(page, 0) - before).mean() > 2
+    assert np.abs(drawn(page, 0) - there).mean() < 1.0
     assert wrong == []
 
 

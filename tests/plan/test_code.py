@@ -281,3 +281,18 @@ def fade():
 def test_identifiers():
     assert identifier("Rim  light!") == "rim_light"
     assert not re.search("__", identifier("a__b--c"))
+
+
+def test_a_beacon_is_where_the_receiver_says():
+    """Its place is a parameter: given another, the code shows what the document with that place would."""
+    near = strand("near", bead("beacon-distance", start=0.0, end=2.0))
+    document = data(
+        near,
+        surface={"channels": {"emission": [{"strand": "near"}]}},
+        beacons=[{"id": "b", "name": "Buoy", "position": [0.0, 0.0, 1.0]}],
+    )
+    plan = build(read(document))
+    names = [p.name for p in code(plan, LANGUAGES["wgsl"]).parameters if p.kind == "beacon"]
+    assert "beacon_buoy_position" in names
+    document["beacons"][0]["position"] = [0.8, -0.3, 0.2]
+    agrees(plan, "wgsl", turned={"beacon_buoy_position": (0.8, -0.3, 0.2)}, meant=build(read(document)))

@@ -52,7 +52,8 @@ def _pictures(effect: Effect) -> Told:
     out = Told(["all that the stage shows, frame by frame", "of an EXR: light beyond what a screen shows, and layers"])
     if effect.turn.looping:
         out.carried.append("that it loops")
-    out.nearly += ["colours of a video: as its codec has them", "motion on a sheet: stepped from frame to frame"]
+    out.nearly.append("colours of a video: as its codec has them")
+    out.nearly.append("motion on a sheet: stepped from frame to frame, with the way between where all scrolls")
     out.lost += ["levers: they stand as they do, or as variants say", "the view: it is seen from one side"]
     return out
 

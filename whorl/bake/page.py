@@ -169,8 +169,8 @@ def _camera(effect: Effect) -> dict[str, Any]:
 
 
 def _carried(lever: Lever, effect: Effect) -> bool:
-    """Whether turning a lever changes numbers alone; and a place has no control there."""
-    if lever.kind in ("choice", "place"):
+    """Whether turning a lever changes numbers alone."""
+    if lever.kind == "choice":
         return False
     return not any(s.sounds_with == lever.id for s in effect.strands)
 

@@ -125,10 +125,48 @@ def lay(
 
         with whole(out) as part:
             Image.fromarray(sheet, "RGBA").save(part, "PNG", compress_level=3, pnginfo=texts(made_by(effect)))
+    moved = motion_of(effect, place.cell_width, place.cell_height)
+    vectors = None
+    if moved is not None:
+        vectors = out.with_name(f"{out.stem}-motion.exr")
+        save_exr(moved, vectors, said=made_by(effect))
     beside = out.with_suffix(".json")
+    told = described(effect, numbers, place, options, out.name, vectors.name if vectors else None)
     with whole(beside) as part:
-        part.write_text(json.dumps(described(effect, numbers, place, options, out.name), indent=2) + "\n")
-    return [out, beside]
+        part.write_text(json.dumps(told, indent=2) + "\n")
+    return [out, *([vectors] if vectors else []), beside]
+
+
+def motion_of(effect: Effect, width: int, height: int) -> NDArray[np.float32] | None:
+    """How far what is seen at each pixel goes until the next frame of the turn, in pixels to the right and upwards:
+    (height, width, 3), the last 0; alike in all frames. None where its motion is not one scroll over UV."""
+    # Whoever draws one frame loads no more than that needs.
+    from whorl.bake.maps import MapsOptions, Unrolled
+    from whorl.bake.scrolls import scrolled
+    from whorl.plan.build import build
+    from whorl.stage.layers import FAR, layers
+
+    plan = build(effect)
+    try:
+        way = None if plan.raised else scrolled(Unrolled(effect, MapsOptions(size=64)))
+    except Refused:
+        return None
+    if way is None:
+        return None
+    made = layers(plan, ["uv", "depth"], 0.0, width, height)
+    # How UV change a pixel to the right and upwards; rows run down.
+    right = np.gradient(made["uv"], axis=2).astype(np.float64)
+    up = -np.gradient(made["uv"], axis=1).astype(np.float64)
+    det = right[0] * up[1] - right[1] * up[0]
+    # What is looked up goes one way, and what is seen the other.
+    du, dv = (-x / effect.turn.steps for x in way)
+    out = np.zeros((height, width, 3), np.float32)
+    # At outlines and seams UV jump: there is no way to tell.
+    sure = (made["depth"][0] < FAR) & (np.abs(det) > 1e-12) & (np.abs(right).max(0) < 0.2) & (np.abs(up).max(0) < 0.2)
+    safe = np.where(sure, det, 1.0)
+    out[..., 0] = np.where(sure, (du * up[1] - dv * up[0]) / safe, 0.0)
+    out[..., 1] = np.where(sure, (dv * right[0] - du * right[1]) / safe, 0.0)
+    return out
 
 
 def _read(path: Path, options: SheetOptions) -> NDArray[Any]:
@@ -150,7 +188,9 @@ def _read(path: Path, options: SheetOptions) -> NDArray[Any]:
     return made
 
 
-def described(effect: Effect, numbers: Sequence[int], place: Grid, options: SheetOptions, name: str) -> dict[str, Any]:
+def described(
+    effect: Effect, numbers: Sequence[int], place: Grid, options: SheetOptions, name: str, vectors: str | None = None
+) -> dict[str, Any]:
     """What the JSON beside a sheet says; UV run from the lower left, pixels from the upper left."""
     turn, w, h = effect.turn, place.cell_width, place.cell_height
     frames = []
@@ -184,7 +224,12 @@ def described(effect: Effect, numbers: Sequence[int], place: Grid, options: Shee
         "pivot": [0.5, 0.5],
         "colour": "linear, Rec. 709 primaries, before bloom and tone mapping" if light else "sRGB",
         "alpha": "premultiplied" if light or options.premultiplied else "straight",
-        "motion vectors": None,
+        "motion vectors": {
+            "image": vectors,
+            "holds": "pixels to the next frame of the turn, red to the right, green upwards; alike in all frames",
+        }
+        if vectors
+        else None,
         "turn": {
             "seconds": turn.seconds,
             "frames": turn.frames,

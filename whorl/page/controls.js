@@ -40,7 +40,41 @@
       return strength * (s <= 0.04045 ? s / 12.92 : ((s + 0.055) / 1.055) ** 2.4);
     });
 
+  /** A place: its three numbers beside one another. */
+  function placed(lever) {
+    const box = document.createElement("div");
+    box.className = "place";
+    box.setAttribute("role", "group");
+    box.setAttribute("aria-label", lever.name);
+    const name = document.createElement("span");
+    name.textContent = lever.name;
+    name.title = lever.note;
+    box.append(name);
+    const inputs = ["x", "y", "z"].map((axis, i) => {
+      const input = document.createElement("input");
+      input.type = "number";
+      input.step = 0.05;
+      input.setAttribute("aria-label", `${lever.name}, ${axis}`);
+      input.oninput = () => {
+        const x = Number(input.value);
+        if (input.value === "" || !Number.isFinite(x)) return;
+        playing.set(lever.id, playing.levers.get(lever.id).map((old, k) => (k === i ? x : old)));
+      };
+      box.append(input);
+      return input;
+    });
+    const fill = () => {
+      playing.levers.get(lever.id).forEach((x, i) => {
+        if (document.activeElement !== inputs[i]) inputs[i].value = Number(x.toPrecision(4));
+      });
+    };
+    fields.set(lever.id, fill);
+    fill();
+    return box;
+  }
+
   function row(lever) {
+    if (lever.kind === "place") return placed(lever);
     const label = document.createElement("label");
     const name = document.createElement("span");
     name.textContent = lever.unit ? `${lever.name} (${lever.unit})` : lever.name;

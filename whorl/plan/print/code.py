@@ -368,6 +368,8 @@ class _Written(Walk):
             return self.worked_out(u, lambda: self.in_motion(u, name))
         if u.track is not None:
             return self.table(u)
+        if u.place.startswith("beacons/"):
+            return self.beacon(u)
         if u.param.size == 1 and last in _INLINE:
             return d.literal(_single(u.value[0]))
         name = self.named(u.place, placed(u.place))
@@ -394,6 +396,14 @@ class _Written(Walk):
             held = param_of(lever)
             return self.parameter(name, "number", words, u.value, lever.least, lever.most, held.unit)
         return self.parameter(name, lever.kind, words, u.value)
+
+    def beacon(self, u: Uniform) -> str:
+        """Where a beacon stands and which way its axis points, which are its receiver's to say."""
+        _, id, number = u.place.split("/")[:3]
+        found = next(b for b in self.effect.beacons if b.id == id)
+        name = self.member(u.place, f"beacon_{identifier(found.name) or identifier(id)}_{number}")
+        words = f"{number} of the beacon {found.name}, on the stage"
+        return self.parameter(name, "beacon", words, u.value, unit=u.param.unit)
 
     def member(self, key: str, wanted: str) -> str:
         """What something is called among the parameters, which share their names with nothing else."""

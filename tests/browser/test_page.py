@@ -113,6 +113,38 @@ def test_a_place_has_three_numbers(opened):
     assert wrong == []
 
 
+def test_a_choice_of_numbers_is_one_on_the_page_and_one_of_settings_is_told(opened):
+    """What a choice puts are numbers of the program; what would need another program is named as left out."""
+    ring = strand("ring", bead("uv"), bead("radial", radius=0.3))
+    ways = [("small", 0.3, "linear"), ("large", 0.7, "smooth")]
+    choices = {
+        "size": [("strands/ring/radial/radius", 1)],
+        "kind": [("strands/ring/radial/shape", 2)],
+    }
+    levers = [
+        {
+            "id": id,
+            "name": id.title(),
+            "kind": "choice",
+            "options": [
+                {"name": way[0], "puts": [{"place": place, "value": way[k]} for place, k in puts]} for way in ways
+            ],
+        }
+        for id, puts in choices.items()
+    ]
+    made = read(
+        data(ring, surface={"channels": {"emission": [{"strand": "ring"}]}, "composite": "solid"}, levers=levers)
+    )
+    page, wrong = opened(made)
+    assert "Left out, since another program would be needed: Kind." in page.locator("footer").inner_text()
+    page.get_by_label("Size").select_option("large")
+    large = made.strands[0].beads[1].model_copy(update={"params": {"radius": 0.7}})
+    turned = made.strands[0].model_copy(update={"beads": (made.strands[0].beads[0], large)})
+    there = reckoned(made.model_copy(update={"strands": (turned,)}), 0)
+    assert np.abs(drawn(page, 0) - there).mean() < 1.0 < np.abs(drawn(page, 0) - reckoned(made, 0)).mean()
+    assert violations(page) == [] and wrong == []
+
+
 def test_it_rests_where_motion_is_not_wanted_and_loops_where_it_is(opened):
     page, _ = opened("fog-gate", reduced_motion="reduce")
     first = page.evaluate("window.whorlFrame")

@@ -73,7 +73,7 @@ def page_of(effect: Effect) -> Made:
 def _page(effect: Effect, meant: Effect) -> Made:
     plan = build(effect)
     made = compiled(plan)
-    left = [x.name for x in effect.levers if not x.private and not _carried(x, effect)]
+    left = [x.name for x in effect.levers if not x.private and not _carried(x, effect, made)]
     numbers = bytearray()
     data: dict[str, Any] = {
         "name": effect.name,
@@ -95,8 +95,8 @@ def _page(effect: Effect, meant: Effect) -> Made:
         },
         "program": {name: made[name] for name in _PROGRAM}
         | {"passes": filters.described(filters.finish(effect.stage)), "uniforms": _uniforms(plan, made)},
-        "levers": [_lever(x) for x in effect.levers if not x.private and _carried(x, effect)],
-        "variants": [{"name": v.name, "holds": _holds(effect, v)} for v in effect.variants],
+        "levers": [_lever(x, made) for x in effect.levers if not x.private and _carried(x, effect, made)],
+        "variants": [{"name": v.name, "holds": _holds(effect, v, made)} for v in effect.variants],
         "mesh": _packed(effect.stage.mesh_of(), made, numbers),
     }
     data["pictures"] = pictures = _pictures(made, numbers)
@@ -134,7 +134,7 @@ def write_element(effect: Effect, folder: Path) -> list[Path]:
     """Writes the script of the element, the packed effect, and a page that shows how they are used; gives all three."""
     made, base = page_of(effect), slug(effect.name)
     folder.mkdir(parents=True, exist_ok=True)
-    lever = next((x for x in effect.levers if not x.private and x.kind == "number" and _carried(x, effect)), None)
+    lever = next((x for x in effect.levers if not x.private and x.kind == "number"), None)
     turned = f' lever-{slug(lever.name)}="{standing(lever):g}"' if lever else ""
     example = (
         f'<!doctype html>\n<html lang="en">\n<meta charset="utf-8">\n<title>{html.escape(effect.name)}</title>\n'
@@ -168,20 +168,37 @@ def _camera(effect: Effect) -> dict[str, Any]:
     return {n: getattr(orbit, n) for n in ("yaw", "pitch", "distance", "view", "target")}
 
 
-def _carried(lever: Lever, effect: Effect) -> bool:
+def _carried(lever: Lever, effect: Effect, made: dict[str, Any]) -> bool:
     """Whether turning a lever changes numbers alone."""
     if lever.kind == "choice":
-        return False
+        return _ways(lever, made) is not None
     return not any(s.sounds_with == lever.id for s in effect.strands)
 
 
-def _lever(lever: Lever) -> dict[str, Any]:
+def _ways(lever: Lever, made: dict[str, Any]) -> list[dict[str, Any]] | None:
+    """The ways of a choice, each with what it makes of which numbers; None where it sets anything else."""
+    known = {u["place"]: u for u in made["uniforms"] if not u["rows"] and u["size"] <= 4}
+    out = []
+    for option in lever.options:
+        puts = {}
+        for given in option.puts:
+            uniform = known.get(given.place)
+            if uniform is None or isinstance(given.value, bool | str):
+                return None
+            numbers = list(given.value) if isinstance(given.value, tuple) else [given.value]
+            puts[uniform["name"]] = [*numbers, *uniform["value"][len(numbers) :]]
+        out.append({"name": option.name, "puts": puts})
+    return out if any(way["puts"] for way in out) else None
+
+
+def _lever(lever: Lever, made: dict[str, Any]) -> dict[str, Any]:
     names = ("id", "name", "kind", "group", "note", "unit", "least", "most", "whole")
-    return {n: getattr(lever, n) for n in names} | {"value": standing(lever)}
+    ways = {"ways": _ways(lever, made)} if lever.kind == "choice" else {}
+    return {n: getattr(lever, n) for n in names} | {"value": standing(lever)} | ways
 
 
-def _holds(effect: Effect, variant: Variant) -> dict[str, Any]:
-    carried = {x.id for x in effect.levers if not x.private and _carried(x, effect)}
+def _holds(effect: Effect, variant: Variant, made: dict[str, Any]) -> dict[str, Any]:
+    carried = {x.id for x in effect.levers if not x.private and _carried(x, effect, made)}
     return {id: value for id, value in held(effect, variant).items() if id in carried}
 
 

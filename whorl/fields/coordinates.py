@@ -339,7 +339,7 @@ def coords_of(below: Vec3, second: f32, third: f32, scale: f32) -> Vec3:
     """A colour's red, green and blue as coordinates, moved by what stands beside it on the last two axes; a value
     stands on all three.
 
-    >>> coords_of(Vec3(0.5, 0.25, 0.0), 1.0, 0.0, 2.0)
-    Vec3(1.0, 2.5, 0.0)
+    >>> tuple(coords_of(Vec3(0.5, 0.25, 0.0), 1.0, 0.0, 2.0))
+    (1.0, 2.5, 0.0)
     """
     return (below + Vec3(0.0, second, third)) * scale

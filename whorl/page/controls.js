@@ -80,9 +80,10 @@
     name.textContent = lever.unit ? `${lever.name} (${lever.unit})` : lever.name;
     name.title = lever.note;
     label.append(name);
-    const input = document.createElement("input");
+    const input = document.createElement(lever.kind === "choice" ? "select" : "input");
     const told = document.createElement("output");
-    if (lever.kind === "switch") input.type = "checkbox";
+    if (lever.kind === "choice") input.append(...lever.ways.map((way, i) => new Option(way.name, String(i))));
+    else if (lever.kind === "switch") input.type = "checkbox";
     else if (lever.kind === "colour") input.type = "color";
     else {
       input.type = "range";

@@ -1,7 +1,7 @@
 // An effect as an element of a page of one's own: <whorl-effect src="gate.whorl-play" lever-tide="0.4"></whorl-effect>
 
 /**
- * Attributes: `src`, the packed effect; `lever-NAME`, a number, three for a colour or a place, or on and off; `phase`, where it
+ * Attributes: `src`, the packed effect; `lever-NAME`, a number, three for a colour or a place, on and off, or the name of a way; `phase`, where it
  * stands, which also pauses it; `paused`. Methods: `hit(position, strength)`, `lever(name)`, `turn(name, value)`,
  * `variant(name)`. Events: `ready`, `lever` {name, value}, `phase` {phase}, `hit` {position, strength}, and `fault` {words}.
  */
@@ -134,6 +134,8 @@ class WhorlEffect extends HTMLElement {
     const text = this.getAttribute(attribute);
     if (!found || text === null) return;
     const numbers = text.trim().split(/[\s,]+/).map((x) => ({ on: 1, true: 1, off: 0, false: 0 })[x] ?? Number(x));
+    const way = found.ways?.findIndex((w) => WhorlEffect.#plain(w.name) === WhorlEffect.#plain(text));
+    if (way >= 0) return this.#playing.set(found.id, way);
     const several = found.kind === "colour" || found.kind === "place";
     if (numbers.length !== (several ? 3 : 1) || numbers.some((x) => !Number.isFinite(x))) {
       this.#say("fault", { words: `${attribute}="${text}" is not what ${found.name} takes` });

@@ -302,6 +302,8 @@ async function whorlPlay(bytes, stageBox, say) {
       const value = has ? levers.get(u.lever) : u.rows ? u.rows[frame % u.rows.length] : u.value;
       out[u.name] = [value].flat().map(Number);
     }
+    for (const { id, ways } of effect.levers)
+      if (ways && moved.has(id)) for (const [name, x] of Object.entries(ways[levers.get(id)]?.puts ?? {})) out[name] = [...x];
     struck(out);
     return out;
   }

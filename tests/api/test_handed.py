@@ -92,3 +92,15 @@ def test_an_estimate_grows_with_what_is_asked_for(client):
     effect = demo.demo("fog-gate")
     more = {"sizes": [{"width": 64, "height": 64}], "shapes": ["ball", "box"]}
     assert estimate(effect, BakeOptions(**more)).frames == 4 * 96
+
+
+def test_what_a_bake_cannot_make_is_told_before_it_begins(client):
+    for options, words in (
+        ({"forms": ["obj"]}, "no form 'obj'"),
+        ({"stills": ["exr"], "layers": ["fog/none"]}, "no layer 'fog/none'"),
+        ({"pattern": "gate-####", "variants": ["Ember", "Storm"]}, "two takes the same name"),
+        ({"stills": [], "forms": ["glb"], "map_size": 2048, "map_frames": 64}, "make maps of 16384"),
+    ):
+        got = client.post("/api/bakes", json={"effect": "fog-gate", "options": options})
+        assert got.status_code == 422 and words in got.json()["words"], (options, got.text)
+    assert client.get("/api/bakes?effect=fog-gate").json() == []

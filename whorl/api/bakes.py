@@ -11,13 +11,11 @@ from starlette.concurrency import run_in_threadpool
 from whorl.api import models as m
 from whorl.api.stores import Jobs, Store
 from whorl.api.zipping import zipped
-from whorl.bake.bake import forms_of
-from whorl.bake.options import BakeOptions, names, slug
+from whorl.bake.bake import ready
+from whorl.bake.options import BakeOptions
 from whorl.bake.sheet import Grid, SheetOptions, grid, nth
 from whorl.effect import BadEffect
-from whorl.effect.levers import variant_called
 from whorl.effect.problems import Problem
-from whorl.plan.build import build
 from whorl.store.bakes import ENDED
 from whorl.store.database import Busy
 from whorl.store.effects import Missing
@@ -29,17 +27,13 @@ routes = APIRouter()
 def start_bake(wanted: m.BakeRequest, store: Store, jobs: Jobs) -> m.BakeJob:
     """Starts a bake."""
     kept = store.get(wanted.effect)
-    build(kept.effect)
     frames, last = kept.effect.turn.frames, wanted.options.last
     if not wanted.options.first < (frames if last is None else last) <= frames:
         words = f"frames lie from 0 to {frames}"
         raise BadEffect([Problem(place="options/last", words=words)])
-    for name in wanted.options.variants:
-        variant_called(kept.effect, name)
+    ready(kept.effect, wanted.options)
     if wanted.options.sheet:
         _grid(wanted.options, kept.effect.turn.frames)
-    forms_of(wanted.options)
-    names(wanted.options.pattern, slug(kept.effect.name), kept.effect.turn)
     return m.BakeJob.of(jobs.add(kept.id, kept.effect, wanted.options))
 
 

@@ -66,12 +66,8 @@ def bake(
     Raises BadEffect, ValueError for a range that lies outside the turn, Cancelled.
     """
     keep_pages()
-    takes = listed(effect, options)
-    stretch(effect, options)
+    takes = ready(effect, options)
     last = effect.turn.frames if options.last is None else options.last
-    first_names = {named(options.pattern, take.name, options.first, effect.turn).casefold() for take in takes}
-    if len(first_names) < len(takes):
-        raise Refused("the name pattern gives frames of two takes the same name; put {name} in it")
     forms = forms_of(options)
     folder.mkdir(parents=True, exist_ok=True)
     _take_up(effect, folder, options, [take.name for take in takes])
@@ -136,6 +132,19 @@ def _form(form: "Handed", take: "Take", folder: Path, options: BakeOptions, tick
     into = folder / f"{take.shape_name}-{form.key}"
     into.mkdir(exist_ok=True)
     return form.write(take.effect, into, wanted_of(options, tick))
+
+
+def ready(effect: Effect, options: BakeOptions) -> list["Take"]:
+    """All that a bake makes, once nothing stands in its way that can be told beforehand. Raises BadEffect, Refused."""
+    takes = listed(effect, options)
+    stretch(effect, options)
+    first = {named(options.pattern, take.name, options.first, effect.turn).casefold() for take in takes}
+    if len(first) < len(takes):
+        raise Refused("the name pattern gives frames of two takes the same name; put {name} in it")
+    names(options.pattern, takes[0].name, effect.turn, options.loops)
+    forms_of(options)
+    wanted(build(effect), options.layers)
+    return takes
 
 
 def stretch(effect: Effect, options: BakeOptions) -> range:

@@ -104,3 +104,18 @@ def test_what_a_bake_cannot_make_is_told_before_it_begins(client):
         got = client.post("/api/bakes", json={"effect": "fog-gate", "options": options})
         assert got.status_code == 422 and words in got.json()["words"], (options, got.text)
     assert client.get("/api/bakes?effect=fog-gate").json() == []
+
+
+def test_a_sheet_is_measured_by_the_frames_that_are_drawn(client):
+    def cells(**options):
+        got = client.post("/api/sheet", json={"frames": 96, "options": {"width": 32, "height": 32, **options}}).json()
+        return got["columns"] * got["rows"]
+
+    assert 16 <= cells(every=6) == cells(last=16) < cells()
+    # What is too large whole is not when every eighth frame is drawn.
+    large = {"width": 1024, "height": 1024, "videos": [], "stills": [], "sheet": {}}
+    told = client.post("/api/bakes", json={"effect": "fog-gate", "options": large})
+    assert told.status_code == 422 and "8192" in told.json()["words"], told.text
+    begun = client.post("/api/bakes", json={"effect": "fog-gate", "options": {**large, "every": 8, "last": 8}})
+    assert begun.status_code == 201, begun.text
+    client.delete(f"/api/bakes/{begun.json()['id']}")

@@ -14,8 +14,6 @@ from whorl.api.zipping import zipped
 from whorl.bake.bake import ready
 from whorl.bake.options import BakeOptions
 from whorl.bake.sheet import Grid, SheetOptions, grid, nth
-from whorl.effect import BadEffect
-from whorl.effect.problems import Problem
 from whorl.store.bakes import ENDED
 from whorl.store.database import Busy
 from whorl.store.effects import Missing
@@ -27,20 +25,14 @@ routes = APIRouter()
 def start_bake(wanted: m.BakeRequest, store: Store, jobs: Jobs) -> m.BakeJob:
     """Starts a bake."""
     kept = store.get(wanted.effect)
-    frames, last = kept.effect.turn.frames, wanted.options.last
-    if not wanted.options.first < (frames if last is None else last) <= frames:
-        words = f"frames lie from 0 to {frames}"
-        raise BadEffect([Problem(place="options/last", words=words)])
     ready(kept.effect, wanted.options)
-    if wanted.options.sheet:
-        _grid(wanted.options, kept.effect.turn.frames)
     return m.BakeJob.of(jobs.add(kept.id, kept.effect, wanted.options))
 
 
 def _grid(options: BakeOptions, frames: int) -> Grid:
     assert options.sheet is not None
     last = frames if options.last is None else min(options.last, frames)
-    count = len(nth(range(options.first, last), options.sheet))
+    count = len(nth(range(options.first, last, options.every), options.sheet))
     return grid(count, options.width, options.height, options.sheet)
 
 

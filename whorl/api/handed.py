@@ -13,7 +13,7 @@ from whorl.api.stores import Store
 from whorl.api.zipping import zipped
 from whorl.bake.handed import HANDED, Wanted, estimate
 from whorl.bake.maps import CHANNELS, MapsOptions, Unrolled, picture_of
-from whorl.bake.options import fit_for_maps
+from whorl.bake.options import MAP_FRAMES, MAP_SIDE, fit_for_maps
 from whorl.bake.page import page_of
 from whorl.bake.scene import SceneOptions
 from whorl.effect import BadEffect
@@ -44,8 +44,10 @@ def form_of(
     id: str,
     form: Word,
     store: Store,
-    size: Annotated[int, Query(ge=16, le=2048, description="The side of each map.")] = 512,
-    frames: Annotated[int, Query(ge=1, le=64, description="At how many phases of the turn.")] = 1,
+    size: Annotated[int, Query(ge=MAP_SIDE[0], le=MAP_SIDE[1], description="The side of each map.")] = 512,
+    frames: Annotated[
+        int, Query(ge=MAP_FRAMES[0], le=MAP_FRAMES[1], description="At how many phases of the turn.")
+    ] = 1,
     over: Literal["shape", "tile"] = "shape",
     green: Literal["up", "down"] = "up",
     kind: Literal["png", "exr"] = "png",

@@ -17,9 +17,10 @@ from whorl.bake.options import STILLS, VIDEOS, BakeOptions, Still, named, names,
 from whorl.bake.sheet import grid, lay, nth
 from whorl.bake.video import encode
 from whorl.bake.whole import whole
-from whorl.effect import Effect, write_text
+from whorl.effect import BadEffect, Effect, write_text
 from whorl.effect.document import Variant
 from whorl.effect.levers import applied, variant_called
+from whorl.effect.problems import Problem
 from whorl.effect.read import made_by
 from whorl.plan.build import Planned, build
 from whorl.refused import Refused
@@ -67,7 +68,6 @@ def bake(
     """
     keep_pages()
     takes = ready(effect, options)
-    last = effect.turn.frames if options.last is None else options.last
     forms = forms_of(options)
     folder.mkdir(parents=True, exist_ok=True)
     _take_up(effect, folder, options, [take.name for take in takes])
@@ -84,7 +84,7 @@ def bake(
 
     for take in takes:
         own = options.model_copy(update={"width": take.width, "height": take.height})
-        stills, videos, total = _take(take.name, take.effect, folder, own, last, told, stopped, threads, cluster)
+        stills, videos, total = _take(take.name, take.effect, folder, own, told, stopped, threads, cluster)
         made += stills
         films += videos
         before += total
@@ -137,22 +137,26 @@ def _form(form: "Handed", take: "Take", folder: Path, options: BakeOptions, tick
 def ready(effect: Effect, options: BakeOptions) -> list["Take"]:
     """All that a bake makes, once nothing stands in its way that can be told beforehand. Raises BadEffect, Refused."""
     takes = listed(effect, options)
-    stretch(effect, options)
+    chosen = stretch(effect, options)
     first = {named(options.pattern, take.name, options.first, effect.turn).casefold() for take in takes}
     if len(first) < len(takes):
         raise Refused("the name pattern gives frames of two takes the same name; put {name} in it")
     names(options.pattern, takes[0].name, effect.turn, options.loops)
     forms_of(options)
+    if options.sheet:
+        for take in takes:
+            grid(len(nth(chosen, options.sheet)), take.width, take.height, options.sheet)
     wanted(build(effect), options.layers)
     return takes
 
 
 def stretch(effect: Effect, options: BakeOptions) -> range:
-    """The frames of the turn that are drawn. Raises Refused."""
+    """The frames of the turn that are drawn. Raises BadEffect."""
     turn = effect.turn.frames
     last = turn if options.last is None else options.last
     if not options.first < last <= turn:
-        raise Refused(f"frames {options.first}:{last} do not lie in the turn, which has frames 0:{turn}")
+        words = f"frames {options.first}:{last} do not lie in the turn; frames lie from 0 to {turn}"
+        raise BadEffect([Problem(place="options/last", words=words)])
     return range(options.first, last, options.every)
 
 
@@ -200,7 +204,6 @@ def _take(
     effect: Effect,
     folder: Path,
     options: BakeOptions,
-    last: int,
     progress: Callable[[Progress], None],
     stopped: Callable[[], bool],
     threads: int | None,
@@ -208,9 +211,8 @@ def _take(
 ) -> tuple[list[Path], list[Path], int]:
     """The turn once, as the levers stand: frames, videos, and how many steps it took."""
     plan = build(effect)
-    wanted(plan, options.layers)
     called = names(options.pattern, name, effect.turn, options.loops)
-    chosen = range(options.first, last, options.every)
+    chosen = stretch(effect, options)
     paths = {f: folder / f"{called[f]}.png" for f in chosen}
     # The turn once more is the same frames under other names.
     again = [

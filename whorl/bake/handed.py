@@ -89,10 +89,6 @@ def _written_page(effect: Effect, folder: Path, wanted: Wanted) -> list[Path]:
     return [path, *write_element(effect, folder)]
 
 
-def _written_maps(effect: Effect, folder: Path, wanted: Wanted) -> list[Path]:
-    return write_maps(effect, folder, wanted.maps, tick=wanted.tick)
-
-
 HANDED: dict[str, Handed] = {
     h.key: h
     for h in (

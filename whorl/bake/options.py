@@ -16,6 +16,8 @@ from whorl.refused import Refused
 MOST_NAME = 200
 #: Pixels that a side of a frame may have.
 SIDES = (16, 4096)
+#: The side of a map of a form that is made without being asked map by map, in pixels; at so many phases.
+MAP_SIDE, MAP_FRAMES = (16, 2048), (1, 64)
 #: Pixels that a side is drawn with before it is brought together.
 MOST_FINE = 8192
 
@@ -104,8 +106,8 @@ class BakeOptions(BaseModel):
     sheet: SheetOptions | None = None
     variants: Annotated[list[Annotated[str, Field(max_length=120)]], Field(max_length=MOST_VARIANTS)] = []
     forms: Annotated[list[Annotated[str, Field(max_length=20)]], Field(max_length=12)] = []
-    map_size: int = whole(512, "The side of each map of the forms made too.", (16, 2048), "pixels", soft=(128, 1024))
-    map_frames: int = whole(16, "At how many phases of the turn these forms are taken; 1 is a still.", (1, 64))
+    map_size: int = whole(512, "The side of each map of the forms made too.", MAP_SIDE, "pixels", soft=(128, 1024))
+    map_frames: int = whole(16, "At how many phases of the turn these forms are taken; 1 is a still.", MAP_FRAMES)
     sizes: Annotated[list[Size], Field(max_length=8)] = []
     shapes: Annotated[list[Shape], Field(max_length=24)] = []
     pattern: Annotated[str, Field(min_length=1, max_length=120)] = "{name}-####"

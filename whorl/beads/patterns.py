@@ -45,6 +45,13 @@ PHASE = Param(
     feed=VALUE,
 )
 FALLOFF = Setting("shape", "How it goes from 0 to 1.", "linear", options=("linear", "smooth", "exponential"))
+#: What a tiling tells of the cell that a point lies in.
+OF_A_CELL = Setting(
+    "result",
+    "0 on a border and 1 in the middle; a value per cell; or its middle, for one noise value per cell.",
+    "distance",
+    ("distance", "random", "centre"),
+)
 
 BEADS = (
     Bead(
@@ -163,14 +170,7 @@ BEADS = (
         # Rows are stretched to fit, so only columns can fail to.
         lies=lambda settings, numbers: ((0, 0),),
         params=(replace(SCALE, default=(6.0,), words="How many hexagons lie along one unit."), SEED),
-        settings=(
-            Setting(
-                "result",
-                "0 on a border and 1 in the middle; a value per cell; or its middle, for one noise value per cell.",
-                "distance",
-                ("distance", "random", "centre"),
-            ),
-        ),
+        settings=(OF_A_CELL,),
         find=("honeycomb", "shield", "hex", "lattice"),
     ),
     Bead(
@@ -194,14 +194,7 @@ BEADS = (
             ),
             SEED,
         ),
-        settings=(
-            Setting(
-                "result",
-                "0 on a border and 1 in the middle; a value per cell; or its middle, for one noise value per cell.",
-                "distance",
-                ("distance", "random", "centre"),
-            ),
-        ),
+        settings=(OF_A_CELL,),
         title="hexagon ball",
         find=("honeycomb", "shield", "geodesic", "sphere", "dome", "no pole", "even"),
         source="Goldberg, A Class of Multi-symmetric Polyhedra, 1937",

@@ -41,6 +41,19 @@ _LEVELS = {
     "%": 3,
 }
 
+#: A remainder by the sign of what divides, for languages whose own goes by the sign of what is divided.
+FLOORED = "(({0}) - ({1}) * floor(({0}) / ({1})))"
+#: Names of types in the languages that count the parts of a float.
+FLOATS = {
+    "f32": "float",
+    "i32": "int",
+    "u32": "uint",
+    "bool": "bool",
+    "Vec2": "float2",
+    "Vec3": "float3",
+    "Vec4": "float4",
+}
+
 
 @dataclass(frozen=True, eq=False)
 class Dialect:

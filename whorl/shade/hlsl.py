@@ -1,6 +1,6 @@
 """HLSL, shader model 5, as a dialect."""
 
-from whorl.shade.clike import Dialect
+from whorl.shade.clike import FLOATS, FLOORED, Dialect
 
 #: Keywords and reserved words of HLSL (its reference, appendix), and functions that locals would hide.
 _TAKEN = frozenset(
@@ -17,22 +17,13 @@ _TAKEN = frozenset(
     """.split()  # noqa: SIM905 - as a list it would be a page long
 )
 HLSL = Dialect(
-    {
-        "f32": "float",
-        "i32": "int",
-        "u32": "uint",
-        "bool": "bool",
-        "Vec2": "float2",
-        "Vec3": "float3",
-        "Vec4": "float4",
-    },
+    FLOATS,
     _TAKEN,
     builtins={
         "fract": "frac",
         "mix": "lerp",
         "atan2": "atan2",
-        # Its own fmod goes by the sign of what is divided.
-        "mod": "(({0}) - ({1}) * floor(({0}) / ({1})))",
+        "mod": FLOORED,
         "texel": "{0}.Load(int3({1}, {2}, 0))",
         "extent": "extent_of({0})",
     },

@@ -1,6 +1,6 @@
 """The Metal shading language, 2.1 and later, as a dialect."""
 
-from whorl.shade.clike import Dialect
+from whorl.shade.clike import FLOATS, FLOORED, Dialect
 
 #: Words of C++14 and of the language's own (its specification, sections 1.4 and 2) that Python does not have.
 _TAKEN = frozenset(
@@ -15,19 +15,11 @@ _TAKEN = frozenset(
     """.split()  # noqa: SIM905 - as a list it would be a page long
 )
 METAL = Dialect(
-    {
-        "f32": "float",
-        "i32": "int",
-        "u32": "uint",
-        "bool": "bool",
-        "Vec2": "float2",
-        "Vec3": "float3",
-        "Vec4": "float4",
-    },
+    FLOATS,
     _TAKEN,
     builtins={
         "atan2": "atan2",
-        "mod": "(({0}) - ({1}) * floor(({0}) / ({1})))",
+        "mod": FLOORED,
         "texel": "{0}.read(uint2(uint({1}), uint({2})), 0)",
         "extent": "float2(float({0}.get_width()), float({0}.get_height()))",
     },

@@ -1,6 +1,6 @@
 """WGSL as a dialect."""
 
-from whorl.shade.clike import Dialect
+from whorl.shade.clike import FLOORED, Dialect
 
 #: Keywords and reserved words (WGSL, sections 16.1 and 16.2), and functions that locals would hide.
 _TAKEN = frozenset(
@@ -33,8 +33,7 @@ WGSL = Dialect(
     _TAKEN,
     builtins={
         "atan2": "atan2",
-        # Its own % goes by the sign of what is divided.
-        "mod": "(({0}) - ({1}) * floor(({0}) / ({1})))",
+        "mod": FLOORED,
         "texel": "textureLoad({0}, vec2<i32>({1}, {2}), 0)",
         "extent": "vec2<f32>(textureDimensions({0}))",
     },

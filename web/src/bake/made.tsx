@@ -80,24 +80,13 @@ export function Made({ form }: { form: Form }) {
               onChange={(v) => setMaps({ ...maps, kind: v as MapsOptions["kind"] })}
             />
           </Row>
-          <Row label="size">
-            <Count
-              part="SceneOptions"
-              name="size"
-              label="side of a map"
-              value={Math.min(maps.size, 2048)}
-              onChange={(size) => setMaps({ ...maps, size })}
-            />
-            <Text color="mist">pixels</Text>
-            <Count
-              part="SceneOptions"
-              name="frames"
-              label="frames on a map"
-              words="frames of the turn on each"
-              value={maps.frames}
-              onChange={(frames) => setMaps({ ...maps, frames })}
-            />
-          </Row>
+          <Fineness
+            label="size"
+            frames="frames on a map"
+            words="frames of the turn on each"
+            value={maps}
+            onChange={(some) => setMaps({ ...maps, ...some })}
+          />
         </>
       )}
       {form.key === "code" && (
@@ -106,24 +95,13 @@ export function Made({ form }: { form: Form }) {
         </Row>
       )}
       {isScene && (
-        <Row label="maps of">
-          <Count
-            part="SceneOptions"
-            name="size"
-            label="side of a map"
-            value={scene.size}
-            onChange={(size) => setScene({ ...scene, size })}
-          />
-          <Text color="mist">pixels</Text>
-          <Count
-            part="SceneOptions"
-            name="frames"
-            label="phases of the turn"
-            words="at so many phases of the turn"
-            value={scene.frames}
-            onChange={(frames) => setScene({ ...scene, frames })}
-          />
-        </Row>
+        <Fineness
+          label="maps of"
+          frames="phases of the turn"
+          words="at so many phases of the turn"
+          value={scene}
+          onChange={(some) => setScene({ ...scene, ...some })}
+        />
       )}
       <Flex align="center" gap="4" my="3" wrap="wrap">
         <Button
@@ -150,6 +128,37 @@ export function Made({ form }: { form: Form }) {
       </Flex>
       {saving === "saved" && <Look id={id} form={form.key} over={maps.over} />}
     </Box>
+  );
+}
+
+/** How large maps are, and of how many phases. */
+function Fineness(props: {
+  label: string;
+  frames: string;
+  words: string;
+  value: SceneOptions;
+  onChange: (some: Partial<SceneOptions>) => void;
+}) {
+  const { label, frames, words, value, onChange } = props;
+  return (
+    <Row label={label}>
+      <Count
+        part="SceneOptions"
+        name="size"
+        label="side of a map"
+        value={value.size}
+        onChange={(size) => onChange({ size })}
+      />
+      <Text color="mist">pixels</Text>
+      <Count
+        part="SceneOptions"
+        name="frames"
+        label={frames}
+        words={words}
+        value={value.frames}
+        onChange={(frames) => onChange({ frames })}
+      />
+    </Row>
   );
 }
 

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
 from whorl.bake.maps import MapsOptions, Unrolled, gathered, laid_out, phases_of
+from whorl.bake.options import MAP_FRAMES, MAP_SIDE
 from whorl.bake.scrolls import scrolled
 from whorl.effect import Effect
 from whorl.effect import camera as cameras
@@ -27,8 +28,8 @@ class SceneOptions(BaseModel):
 
     model_config = ConfigDict(extra="forbid", frozen=True, strict=True)
 
-    size: int = whole(512, "The side of each map.", (16, 2048), "pixels", soft=(128, 1024))
-    frames: int = whole(16, "At how many phases of the turn it is taken; 1 is a still.", (1, 64), soft=(1, 36))
+    size: int = whole(512, "The side of each map.", MAP_SIDE, "pixels", soft=(128, 1024))
+    frames: int = whole(16, "At how many phases of the turn it is taken; 1 is a still.", MAP_FRAMES, soft=(1, 36))
 
 
 @dataclass

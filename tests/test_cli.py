@@ -122,7 +122,10 @@ def test_glsl_and_catalogue_are_for_other_programs(tmp_path):
         (["render", "fog-gate", "-o", "x.png", "--peek", "rim/none"], "no bead 'none'; it has tap"),
         (["field", "fog-gate", "-o", "x.npy", "--strand", "none"], "there are swirl, mist"),
         (["bake", "fog-gate", "-o", "out", "--frames", "x:y"], "A:B"),
-        (["bake", "fog-gate", "-o", "out", "--frames", "90:200"], "frames 0:96"),
+        (
+            ["bake", "fog-gate", "-o", "out", "--frames", "90:200"],
+            "frames 90:200 do not lie in the turn; frames lie from 0 to 96",
+        ),
         (["bake", "fog-gate", "-o", "out", "--size", "9"], "width"),
         (["bake", "fog-gate", "-o", "out", "--size", "9by9"], "1280x720"),
         (["render", "fog-gate", "-o", "out.png", "--size", "1"], "from 2 to 8192"),

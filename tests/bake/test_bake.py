@@ -20,6 +20,7 @@ from whorl.bake.png import png
 from whorl.bake.still import save_field
 from whorl.bake.video import encode
 from whorl.effect.document import Turn
+from whorl.effect.problems import BadEffect
 from whorl.effect.read import made_by
 from whorl.plan.build import build
 from whorl.stage.frame import frame, lit_scene, picture
@@ -143,7 +144,7 @@ def test_frames_of_another_state_of_the_effect_are_not_taken_for_these(tmp_path)
 def test_a_range_of_frames_and_a_name_pattern(tmp_path):
     made = bake(small(), tmp_path, options(first=2, last=4, pattern="{name}.{frame:02d} at {phase}"))
     assert [p.name for p in made] == ["harbour-glow.02 at 0.3333.png", "harbour-glow.03 at 0.5000.png"]
-    with pytest.raises(ValueError, match="frames 0:7"):
+    with pytest.raises(BadEffect, match="frames 0:7 do not lie in the turn; frames lie from 0 to 6"):
         bake(small(), tmp_path, options(last=7))
 
 

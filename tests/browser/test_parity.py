@@ -91,7 +91,7 @@ def varied():
     strands = [strand("other", *other), strand("bent", *other, bead("bump", strength=0.3, distance=0.02))]
     for kind, spec in CATALOGUE.items():
         for s in spec.settings:
-            if s.kind == "picture":
+            if s.kind in ("picture", "formula"):
                 continue
             if s.kind == "whole":
                 values = [3]
@@ -111,6 +111,8 @@ def varied():
                     first = [bead("tap", **{"from": {"strand": "bent"}})]
                 if spec.is_source:
                     first = []
+                if v == "value" and kind == "formula":
+                    settings["formula"] = "noise(x * 3) / 2"
                 params = {spec.brings.name: {"strand": "other"}} if spec.brings else {}
                 if s.name == "churns" or settings.get("churns"):
                     params["churn"] = 0.37

@@ -197,3 +197,25 @@ def test_a_damaged_file_is_compiled_anew(folder, damage):
     kept.write_bytes(damage(whole))
     assert run_afresh(Machine()) == [3, 6, 9]
     assert kept.read_bytes() == whole
+
+
+@shade
+def nought(x: f32) -> f32:
+    """Nothing, whatever comes in."""
+    return x * 0.0 if x != x else 0.0
+
+
+@shade
+def seven_more(x: f32) -> f32:
+    """A constant that lies beside the code."""
+    return x + 7.0
+
+
+def test_rows_of_one_number_call_nothing_outside_and_later_kernels_keep_their_constants():
+    """An object file with an outside name in it takes those that are loaded after it away from their constants."""
+    rows = np.zeros(48, np.float32)
+    for first in (nought, seven_more):
+        made = kernel(first, (), (True,))
+        assert "memset" not in assembly(made.source()) and "memcpy" not in assembly(made.source())
+        made(48, [[NUMBERS]], [rows])
+    np.testing.assert_array_equal(rows, NUMBERS + 7)

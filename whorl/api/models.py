@@ -451,19 +451,28 @@ class ParamInfo(BaseModel):
     axes: list[str]
 
 
+class Offer(BaseModel):
+    """A function that a formula may call."""
+
+    name: str
+    takes: str
+    words: str
+
+
 class SettingInfo(BaseModel):
     """One structural setting of a kind of bead."""
 
     name: str
     label: str
     words: str
-    kind: Literal["choice", "switch", "whole", "picture", "beacon"]
+    kind: Literal["choice", "switch", "whole", "picture", "beacon", "formula"]
     options: list[str]
     low: int
     high: int
     default: str | int | bool
     #: Whether its options are best told apart by what each makes of what comes in.
     by_look: bool
+    offers: list[Offer]
 
 
 class Fit(BaseModel):

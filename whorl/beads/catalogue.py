@@ -1,12 +1,13 @@
 """Every kind of bead, by name. Adding an entry here is all that a new kind needs."""
 
 from collections.abc import Mapping
+from dataclasses import asdict
 from typing import Any
 
-from whorl.beads import colours, combining, coordinates, directions, patterns, places, shaping, views
+from whorl.beads import colours, combining, coordinates, directions, formulas, patterns, places, shaping, views
 from whorl.beads.spec import Bead, Param, Signal
 
-_THEMES = (coordinates, patterns, shaping, combining, colours, directions, views, places)
+_THEMES = (coordinates, patterns, shaping, combining, formulas, colours, directions, views, places)
 CATALOGUE: dict[str, Bead] = {b.kind: b for theme in _THEMES for b in theme.BEADS}
 
 
@@ -129,6 +130,7 @@ def described() -> list[dict[str, Any]]:
                     "high": s.high,
                     "default": s.default,
                     "by_look": s.by_look,
+                    "offers": [asdict(o) for o in s.offers],
                 }
                 for s in b.settings
             ],

@@ -6,6 +6,7 @@ from enum import StrEnum
 from typing import Literal
 
 from whorl.shade import Unchecked
+from whorl.shade.written import Offer
 
 
 class Signal(StrEnum):
@@ -93,10 +94,12 @@ class Setting:
     high: int = 1
     #: Whether its options are best told apart by what each makes of what comes in.
     by_look: bool = False
+    #: What a text may call.
+    offers: tuple[Offer, ...] = ()
 
     def number(self, value: str | int | bool) -> int:
         """The value as the shade function takes it; which picture or beacon it is, it never learns."""
-        if self.kind in ("picture", "beacon"):
+        if self.kind in ("picture", "beacon", "formula"):
             return 0
         if not self.options:
             return int(value)
@@ -105,11 +108,10 @@ class Setting:
         return self.options.index(str(value))
 
     @property
-    def kind(self) -> Literal["choice", "switch", "whole", "picture", "beacon"]:
-        if self.name == "picture":
-            return "picture"
-        if self.name == "beacon":
-            return "beacon"
+    def kind(self) -> Literal["choice", "switch", "whole", "picture", "beacon", "formula"]:
+        for kind in ("picture", "beacon", "formula"):
+            if self.name == kind:
+                return kind
         if self.options:
             return "choice"
         return "switch" if isinstance(self.default, bool) else "whole"
@@ -158,6 +160,8 @@ class Bead:
     short: str = ""
     #: What of the surface point comes in where it starts a strand; nothing, and it starts none.
     alone: str = ""
+    #: The setting whose text is its function.
+    writes: str = ""
     #: Whether it passes on what it brings in, wherever that comes from, and does nothing else.
     goes_on: bool = False
 

@@ -23,18 +23,26 @@ class Mend(BaseModel):
         return cls(words=words, changes=[Change(place=place, value=value) for place, value in changes])
 
 
+class Spot(BaseModel):
+    """From which character of a text to which, counted from 0."""
+
+    start: int
+    end: int
+
+
 class Problem(BaseModel):
     """One fault in plain words.
 
     `place` is a path as uniforms use it: "strands/mist/b5/scale", "surface/emission/0",
     "turn/seconds", or "" for the whole document. `cause` is the strand whose fault this one follows from;
-    `mends` are in the order in which they are likely wanted.
+    `mends` are in the order in which they are likely wanted. `spot` is where in a text at the place.
     """
 
     place: str
     words: str
     cause: str = ""
     mends: list[Mend] = []
+    spot: Spot | None = None
 
 
 def not_here(name: str) -> str:

@@ -4346,6 +4346,18 @@ export interface components {
             speed: number;
         };
         /**
+         * Offer
+         * @description A function that a formula may call.
+         */
+        Offer: {
+            /** Name */
+            name: string;
+            /** Takes */
+            takes: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * Option
          * @description One way of a choice, and all that it sets.
          */
@@ -4626,7 +4638,7 @@ export interface components {
          *
          *     `place` is a path as uniforms use it: "strands/mist/b5/scale", "surface/emission/0",
          *     "turn/seconds", or "" for the whole document. `cause` is the strand whose fault this one follows from;
-         *     `mends` are in the order in which they are likely wanted.
+         *     `mends` are in the order in which they are likely wanted. `spot` is where in a text at the place.
          */
         Problem: {
             /** Place */
@@ -4643,6 +4655,7 @@ export interface components {
              * @default []
              */
             mends: components["schemas"]["Mend"][];
+            spot?: components["schemas"]["Spot"] | null;
         };
         /**
          * Published
@@ -5293,7 +5306,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "choice" | "switch" | "whole" | "picture" | "beacon";
+            kind: "choice" | "switch" | "whole" | "picture" | "beacon" | "formula";
             /** Options */
             options: string[];
             /** Low */
@@ -5304,6 +5317,8 @@ export interface components {
             default: string | number | boolean;
             /** By Look */
             by_look: boolean;
+            /** Offers */
+            offers: components["schemas"]["Offer"][];
         };
         /**
          * ShapeInfo
@@ -5741,6 +5756,16 @@ export interface components {
              * @example shell-glow
              */
             id: string;
+        };
+        /**
+         * Spot
+         * @description From which character of a text to which, counted from 0.
+         */
+        Spot: {
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
         };
         /**
          * Stage

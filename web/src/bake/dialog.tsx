@@ -89,8 +89,6 @@ function Inside({ loop }: { loop: Loop }) {
         onValueChange={(d) => put({ form: d.value })}
         orientation="vertical"
         variant="plain"
-        lazyMount
-        unmountOnExit
         className="handed"
       >
         <Tabs.List aria-label="What it is handed over as" className="forms">
@@ -108,7 +106,7 @@ function Inside({ loop }: { loop: Loop }) {
         </Tabs.List>
         {forms().map((f) => (
           <Tabs.Content key={f.key} value={f.key} flex="1" minW="0" p="0">
-            {f.made ? (
+            {f.key !== chosen.form ? null : f.made ? (
               <Made form={f} />
             ) : (
               <Pictures
@@ -117,9 +115,11 @@ function Inside({ loop }: { loop: Loop }) {
                 change={(some) => put({ options: { ...chosen.options, ...some } })}
               />
             )}
-            <Box mt="4" borderTop="1px solid" borderColor="line" pt="3">
-              <Becomes form={f.key} />
-            </Box>
+            {f.key === chosen.form && (
+              <Box mt="4" borderTop="1px solid" borderColor="line" pt="3">
+                <Becomes form={f.key} />
+              </Box>
+            )}
           </Tabs.Content>
         ))}
       </Tabs.Root>

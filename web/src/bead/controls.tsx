@@ -10,6 +10,7 @@ import { addBeacon } from "../stage/beacons";
 import type { Loop } from "../stage/drawing";
 import { HitsPanel } from "../stage/hits";
 import { Edges } from "./edges";
+import { Formula } from "./formula";
 import { Modes } from "./modes";
 import { Mend } from "./motion";
 import { ParamRow } from "./param";
@@ -33,11 +34,17 @@ export function BeadControls({ loop }: { loop: Loop }) {
   const settings = Object.fromEntries(kind.settings.map((s) => [s.name, bead.settings[s.name] ?? s.default]));
   const shown = (p: { when: { [key: string]: unknown } | null }) =>
     !p.when || settings[p.when.setting as string] === p.when.is;
-  const params = (kind.brings ? [kind.brings, ...kind.params] : kind.params).filter(shown);
+  // Of what a formula may take, what it names or has been given.
+  const written = kind.settings.find((s) => s.kind === "formula");
+  const named = (name: string) =>
+    !written || name in bead.params || new RegExp(`\\b${name}\\b`).test(String(settings[written.name]));
+  const params = (kind.brings ? [kind.brings, ...kind.params] : kind.params).filter(
+    (p) => shown(p) && named(p.name),
+  );
   // Pictures, and options that say little by their names, are chosen by what they look like.
   const looked = kind.settings.filter((s) => s.by_look);
   const pictured = kind.settings.some((s) => s.kind === "picture");
-  const rest = kind.settings.filter((s) => !s.by_look && s.kind !== "picture");
+  const rest = kind.settings.filter((s) => !s.by_look && s.kind !== "picture" && s !== written);
   const levels =
     kind.group === "shaping" && !kind.params.some((p) => p.type === "stops" || p.type === "curve");
   return (
@@ -69,6 +76,7 @@ export function BeadControls({ loop }: { loop: Loop }) {
           />
         )}
         {pictured && <PublishSetting place={`${place}/picture`} label="picture" />}
+        {written && <Formula place={place} setting={written} text={String(settings[written.name])} />}
         {kind.takes_hits && <HitsPanel />}
         {params.map((p) => (
           <ParamRow

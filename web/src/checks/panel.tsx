@@ -100,7 +100,7 @@ function intoView(selector: string, tries = 30) {
   const found = document.querySelector<HTMLElement>(selector);
   if (found) {
     found.scrollIntoView({ block: "center" });
-    found.querySelector<HTMLElement>("input, select, button, [tabindex='0']")?.focus();
+    found.querySelector<HTMLElement>("input, select, textarea, button, [tabindex='0']")?.focus();
   } else if (tries > 0) window.setTimeout(() => intoView(selector, tries - 1), 30);
 }
 

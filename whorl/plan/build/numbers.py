@@ -9,7 +9,7 @@ from whorl.beads.spec import LISTS, Numbers, Param
 from whorl.effect import places
 from whorl.effect.document import Effect, Lever
 from whorl.effect.levers import param_of
-from whorl.effect.problems import Mend, Problem
+from whorl.effect.problems import Mend, Problem, Spot
 from whorl.effect.value import MOTIONS, Apart, Drift, Levered, Point, Stop
 from whorl.fields import levers
 from whorl.motion.followed import Unfollowed, others
@@ -30,9 +30,16 @@ class Faults:
     def __init__(self) -> None:
         self.problems: list[Problem] = []
 
-    def fault(self, place: str, words: str, cause: str = "", mends: Sequence[Mend] = ()) -> None:
+    def fault(
+        self,
+        place: str,
+        words: str,
+        cause: str = "",
+        mends: Sequence[Mend] = (),
+        spot: Spot | None = None,
+    ) -> None:
         """Something that is wrong, where, the strand whose fault it follows from, and what would mend it."""
-        self.problems.append(Problem(place=place, words=words, cause=cause, mends=list(mends)))
+        self.problems.append(Problem(place=place, words=words, cause=cause, mends=list(mends), spot=spot))
 
 
 class Uniforms:

@@ -2,10 +2,12 @@
 
 from collections.abc import Callable
 
+from whorl.beads import formulas
 from whorl.beads.catalogue import CATALOGUE
 from whorl.beads.common import WRAP
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE, Bead, Param, Signal
 from whorl.effect.document import Beacon
+from whorl.effect.problems import Mend, Spot
 from whorl.effect.strands import Bead as OnStrand
 from whorl.effect.strands import Strand
 from whorl.effect.value import Feed
@@ -29,6 +31,8 @@ from whorl.plan.graph import (
 )
 from whorl.plan.run.ranks import PLAIN, Ranks
 from whorl.plan.run.steps import source
+from whorl.shade import Unchecked
+from whorl.shade.written import FormulaError
 from whorl.shapes import SHAPES
 
 #: How places of a surface lie, as `fields.hits` counts it.
@@ -173,7 +177,7 @@ class Strands:
         gives: Signal,
         at: str,
     ) -> Node:
-        function = spec.function(gives)
+        function = self.formula(spec, settings, incoming, below, gives, at) if spec.writes else spec.function(gives)
         names = {p.name: p.type.size for p in function.tree.params}
         if below is not None and below.gives is COLOUR and names.get("below") == 1:
             below = self.nodes.add(at, VALUE, colour.luminance, (), (FromNode(below, COLOUR),))
@@ -239,6 +243,30 @@ class Strands:
                 args.append(arg)
         period = self.period(spec, settings, incoming, came_with) if gives is COORDS else None
         return self.nodes.add(at, gives, function, fixed, tuple(args), period)
+
+    def formula(
+        self,
+        spec: Bead,
+        settings: dict[str, str | int | bool],
+        incoming: dict[str, Arg],
+        below: Node | None,
+        gives: Signal,
+        at: str,
+    ) -> Unchecked:
+        """The function that an artist has written."""
+        text = str(settings[spec.writes])
+        strands = {name: node.gives if (node := _node(arg)) else None for name, arg in incoming.items()}
+        try:
+            return formulas.function_of(text, below.gives if below else None, strands, gives)
+        except FormulaError as e:
+            mends = []
+            if e.comes_to:
+                # One number is a value; three are what comes in if that is of three, or a colour.
+                comes = VALUE if e.comes_to.size == 1 else COORDS if below is None or below.gives is COORDS else COLOUR
+                words = next(words for words, signal in formulas.GIVES.items() if signal is comes)
+                mends = [Mend.of(f"let it give {A[comes]}", (f"{at}/gives", words))]
+            self.fault(f"{at}/{spec.writes}", e.reason, mends=mends, spot=Spot(start=e.start, end=e.end))
+            raise _Fault from None
 
     def seen_along(
         self, axis: int, settings: dict[str, str | int | bool], scale: Arg, at: str
@@ -332,8 +360,10 @@ class Strands:
         self, spec: Bead, settings: dict[str, str | int | bool], incoming: dict[str, Arg], came_with: Period | None
     ) -> Period:
         rule = spec.period
-        assert rule is not None
         name = f"q{len(self.plan.nodes)}"
+        if rule is None:
+            # Of what an artist writes nothing is known.
+            return Period(name, None)
         args: list[Arg] = []
         for p in rule.tree.params:
             if p.fixed:
@@ -360,6 +390,8 @@ class Strands:
                 self.fault(where, f"{spec.kind} has no setting '{name}'; it has {known}")
             elif setting.kind in ("picture", "beacon") and not isinstance(value, str):
                 self.fault(where, f"a {setting.kind} is named by its id, not {value!r}")
+            elif setting.kind == "formula" and not isinstance(value, str):
+                self.fault(where, f"a formula is a text, not {value!r}")
             elif setting.kind == "choice" and str(value) not in setting.options:
                 self.fault(where, f"'{value}' is not one of {', '.join(setting.options)}")
             elif setting.kind == "switch" and not isinstance(value, bool):

@@ -133,7 +133,7 @@ def test_formulas_agree_with_numpy(text):
         ("x + (2 * a", (4, 4), "never closed"),
         ("x +", (3, 3), "cannot be read"),
         ("x + y", (4, 5), "'y' is not known here; there are x, a"),
-        ("2 * nois(x)", (4, 8), "no function 'nois'"),
+        ("2 * nois(x)", (4, 8), "no function 'nois'; is noise meant?"),
         ("noise", (0, 5), "noise is a function"),
         ("noise(x, 2)", (0, 11), "noise takes 1 number (place), not 2"),
         ("h = x\nh = 2\nh", (6, 7), "has its value already"),

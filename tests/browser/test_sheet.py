@@ -1,11 +1,14 @@
 """The sheet at size, and the editors that show the signal: folding, notes, muting, copying, histograms, modes."""
 
+import io
 import json
 import time
 
 import numpy as np
+from PIL import Image
 from playwright.sync_api import Page, expect
 
+from tests.browser.test_people import violations
 from tests.browser.test_studio import differs, document, fresh, press, same, settled, stage, steady, visit
 from tests.images.pictures import encoded, lanterns
 
@@ -248,3 +251,45 @@ def test_a_picture_is_brought_in_shown_kept_and_travels_in_an_export(page: Page,
         multipart={"file": {"name": "a.whorl.zip", "mimeType": "application/zip", "buffer": export.body()}},
     ).json()
     assert again["document"]["assets"] == kept["assets"]
+
+
+def test_a_formula_is_typed_told_what_is_wrong_with_it_and_drawn_all_the_while(page: Page, server):
+    """By keyboard alone: a bead is added, its text typed, a fault seen at its place and mended, all of it undone."""
+    id = fresh(page, server)
+    page.keyboard.press("Shift+N")
+    page.keyboard.type("expression")
+    page.keyboard.press("Enter")
+    text = page.get_by_test_id("formula")
+    expect(text).to_have_value("x * k")
+    text.focus()
+    page.keyboard.press("Control+A")
+    page.keyboard.type("nois(x * 9)")
+    told = page.get_by_test_id("formula-problem")
+    expect(told).to_contain_text("there is no function 'nois'")
+    expect(told.locator("mark")).to_have_text("nois")
+    expect(page.get_by_test_id("formula")).to_have_attribute("aria-invalid", "true")
+    assert not violations(page)
+    page.keyboard.press("Control+A")
+    page.keyboard.type("noise(x * l + a)")
+    expect(told).to_contain_text("it comes to a number, and three numbers are wanted")
+    # The numbers that it names have their rows.
+    expect(page.get_by_label("l", exact=True).first).to_be_visible()
+    expect(page.get_by_label("m", exact=True)).to_have_count(0)
+    page.get_by_role("button", name="let it give a value").click()
+    expect(told).to_have_count(0)
+    settled(page)
+    kept = page.request.get(f"{server.address}/api/effects/{id}").json()["document"]["strands"][-1]["beads"][-1]
+    assert kept["settings"] == {"formula": "noise(x * l + a)", "gives": "value"}
+    before = picture_of(page.get_by_test_id("peek").locator("canvas"))
+    text.focus()
+    page.keyboard.press("End")
+    page.keyboard.type(" * 0")
+    expect(told).to_have_count(0)
+    deadline = time.monotonic() + 20
+    while picture_of(page.get_by_test_id("peek").locator("canvas")).max() > before.max() / 2:
+        assert time.monotonic() < deadline, "the bead's picture did not follow its text"
+        time.sleep(0.1)
+
+
+def picture_of(canvas) -> np.ndarray:
+    return np.asarray(Image.open(io.BytesIO(canvas.screenshot())).convert("L")).astype(float)[30:-30, 30:-30]

@@ -14,6 +14,7 @@ import math
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from difflib import get_close_matches
 from functools import lru_cache
 from typing import Any, NoReturn
 
@@ -370,9 +371,8 @@ class _Reader(Checker):
             return self.offered(node, self.language.offered[name], args)
         if name in BUILTINS and name not in ("texel", "extent"):
             return self.built(node, name, args)
-        self.fail(
-            node.func, f"there is no function '{node.func.id}'; there are {', '.join(known_functions(self.language))}"
-        )
+        near = get_close_matches(node.func.id, known_functions(self.language), 1)
+        self.fail(node.func, f"there is no function '{node.func.id}'" + (f"; is {near[0]} meant?" if near else ""))
 
     def offered(self, node: ast.Call, function: Unchecked, args: list[Expr]) -> Expr:
         params = function.tree.params

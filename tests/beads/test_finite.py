@@ -47,13 +47,14 @@ def before(spec):
 @pytest.mark.parametrize("kind", sorted(CATALOGUE))
 def test_a_kind_is_finite_whatever_comes_in(kind):
     spec = CATALOGUE[kind]
-    drawn = {p.name: number(p) for p in spec.params if p.type != "direction"}
+    drawn = {p.name: number(p) for p in spec.params if not p.only_fed}
 
     @settings(max_examples=12, deadline=None)
     @given(st.fixed_dictionaries(drawn), st.integers(0, 99))
     def finite(params, seed):
         if spec.brings:
             params = {**params, spec.brings.name: {"strand": "bent" if spec.brings.feed is DIRECTION else "odd"}}
+        params |= {p.name: {"strand": "odd"} for p in spec.params if p.by_strand}
         odd = strand("odd", bead("uv"), bead("linear", direction=[1, -1, 0.5], span=0.001))
         plan = build(effect(BENT, odd, strand("s", *before(spec), bead(kind, "shown", **params))))
         made = evaluate(plan, plan.beads["s/shown"], odd_points(seed), 0.3)

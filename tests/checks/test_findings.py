@@ -1,12 +1,15 @@
 """Findings: what cannot act, what shows nothing, and joins that only measuring finds."""
 
+import numpy as np
 import pytest
 
 from tests.documents import bead, data, effect, mist, strand
 from whorl import demo
 from whorl.checks import check
-from whorl.effect import read
+from whorl.effect import BadEffect, read
 from whorl.effect.places import changed
+from whorl.plan.build import build
+from whorl.stage import flat
 
 
 def kinds(document) -> list[tuple[str, str]]:
@@ -137,3 +140,42 @@ def test_what_measures_neighbours_says_so_where_there_are_none(kind):
         for change in mend.changes:
             made = changed(made, change.place, change.value)
         assert not [f for f in check(made) if f.kind == "no neighbour"]
+
+
+def driven(far, near, rounds=1):
+    """Two layers that one strand drives, each so many repeats a round."""
+
+    def layer(id, ratio):
+        moved = bead("scroll", offset=[ratio, 0, 0], driver={"strand": "speed"})
+        return strand(id, bead("uv"), moved, bead("noise", scale=6, settings={"octaves": 1}))
+
+    return data(
+        strand("speed", bead("phase", rounds=rounds)),
+        layer("far", far),
+        layer("near", near),
+        surface={"channels": {"emission": [{"strand": "far"}, {"strand": "near"}]}},
+    )
+
+
+def test_one_strand_drives_several_layers_at_ratios_of_their_own():
+    """At every phase each is where a scroll of so many repeats a turn would have brought it."""
+    plan = build(read(driven(1, 2, rounds=3)))
+    drift = bead("scroll", offset={"motion": "drift", "cycles": [6, 0, 0], "base": [0, 0, 0]})
+    alone = build(read(data(strand("near", bead("uv"), drift, bead("noise", scale=6, settings={"octaves": 1})))))
+    for phase in (0.0, 0.3, 0.9):
+        got = flat.field(plan, plan.beads["near/noise"], 24, phase)
+        np.testing.assert_allclose(got, flat.field(alone, alone.beads["near/noise"], 24, phase), atol=2e-3)
+    assert plan.beads["near/scroll"].period.at(0.0) == (1.0, 1.0, 2.0)
+
+
+@pytest.mark.parametrize(
+    ("far", "near", "rounds", "open_at"), [(1, 2, 3, []), (1, 1.5, 1, ["near"]), (0.5, 1.5, 2, [])]
+)
+def test_what_is_driven_closes_where_its_ratio_comes_to_whole_repeats(far, near, rounds, open_at):
+    found = [f for f in check(read(driven(far, near, rounds))) if f.kind == "open loop"]
+    assert [f.place for f in found] == [f"strands/{s}/scroll/driver" for s in open_at]
+
+
+def test_what_drives_is_a_strand_and_no_number():
+    with pytest.raises(BadEffect, match="driven by takes a strand, not a number"):
+        build(read(data(strand("s", bead("uv"), bead("offset", by=[1, 0, 0], driver=2.0)))))

@@ -56,6 +56,10 @@ def beads(draw, above):
         for p in spec.inputs:
             if p.name == "from" or (p.name == "top" and above and draw(st.booleans())):
                 params[p.name] = {"strand": draw(st.sampled_from(sorted(above)))}
+            elif p.by_strand:
+                fitting = [s for s, signal in above.items() if signal in (VALUE, COLOUR)]
+                if fitting and draw(st.booleans()):
+                    params[p.name] = {"strand": draw(st.sampled_from(sorted(fitting)))}
             elif draw(st.booleans()):
                 params[p.name] = draw(number(p))
         chosen = draw(st.sampled_from(SETTINGS[kind])) if SETTINGS.get(kind) else {}

@@ -17,6 +17,17 @@ CHURN = Param(
     feed=VALUE,
     when=("churns", True),
 )
+#: One strand that says how far several beads have gone, each at a ratio of its own.
+DRIVER = Param(
+    "driver",
+    "A strand that says how much of it there is, such as where the turn is: one can drive several layers, each as far "
+    "as its own numbers say.",
+    (1.0,),
+    moves=False,
+    feed=VALUE,
+    by_strand=True,
+    label="driven by",
+)
 STEPS = Param(
     "steps",
     "How much change there is along the closed path: higher boils faster.",

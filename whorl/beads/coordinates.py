@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from whorl.beads.common import CENTRE, CHURN, CHURNS, DIMENSIONS, SCALE, SEED, STEPS, octaves
+from whorl.beads.common import CENTRE, CHURN, CHURNS, DIMENSIONS, DRIVER, SCALE, SEED, STEPS, octaves
 from whorl.beads.spec import COLOUR, COORDS, VALUE, Bead, Param, Setting, widest
 from whorl.fields import around
 from whorl.fields import coordinates as f
@@ -87,9 +87,10 @@ BEADS = (
                 wrap="period",
                 rides=True,
             ),
+            DRIVER,
         ),
-        find=("move", "shift", "translate"),
-        formula="p − by",
+        find=("move", "shift", "translate", "drive"),
+        formula="p − by · driver",
     ),
     Bead(
         "rotate",
@@ -144,9 +145,10 @@ BEADS = (
                 "units",
                 feed=VALUE,
             ),
+            DRIVER,
         ),
-        find=("pan", "flow", "move", "drift", "speed"),
-        formula="p − offset · period",
+        find=("pan", "flow", "move", "drift", "speed", "drive"),
+        formula="p − offset · driver · period",
     ),
     Bead(
         "polar",

@@ -70,6 +70,8 @@ class Param:
     rides: bool = False
     #: Whether nothing stands in for the strand that feeds it.
     needed: bool = False
+    #: Whether a strand gives it, or it stays as it begins.
+    by_strand: bool = False
     label: str = ""
 
     @property
@@ -79,7 +81,7 @@ class Param:
     @property
     def only_fed(self) -> bool:
         """Whether a strand gives it, and never a number."""
-        return self.needed or self.type == "direction"
+        return self.needed or self.by_strand or self.type == "direction"
 
 
 @dataclass(frozen=True)

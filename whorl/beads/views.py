@@ -59,9 +59,21 @@ BEADS = (
     Bead(
         "phase",
         "view",
-        "Where the turn is: 0 at the join, and up to 1.",
+        "Where the turn is: 0 at the join, and up to 1, or so many rounds.",
         VALUE,
         view.phase_value,
+        params=(
+            Param(
+                "rounds",
+                "How far it goes in a turn: one speed for all that it drives.",
+                (1.0,),
+                (1, 8),
+                (-1000, 1000),
+                "a turn",
+                whole=True,
+                moves=False,
+            ),
+        ),
         title="phase of the turn",
         find=("time", "clock", "animation", "loop"),
     ),

@@ -103,7 +103,12 @@ class _Jumps:
     def of(self, node: Node) -> bool:
         """Whether it jumps."""
         first, last = self.both(node)
-        return bool((np.abs(last - first) > MUCH * np.maximum(1.0, np.abs(first))).any(axis=0).mean() > SHARE)
+        gone = last - first
+        if node.period is not None:
+            # Coordinates that are whole repeats on are where they were.
+            repeat = np.array(node.period.at(0.0))[:, None]
+            gone = np.where(repeat > 0, gone - repeat * np.round(gone / np.where(repeat > 0, repeat, 1.0)), gone)
+        return bool((np.abs(gone) > MUCH * np.maximum(1.0, np.abs(first))).any(axis=0).mean() > SHARE)
 
     def ends(self, node: Node) -> tuple[float, float]:
         """Its value at the beginning and at the end, where they differ most."""

@@ -79,9 +79,9 @@ def tile_period(period: Vec3, count: Vec3) -> Vec3:
 
 
 @shade
-def shifted(below: Vec3, by: Vec3) -> Vec3:
-    """Moves the pattern by so many units."""
-    return below - by
+def shifted(below: Vec3, by: Vec3, driver: f32) -> Vec3:
+    """Moves the pattern by so many units, so many times."""
+    return below - by * driver
 
 
 @shade
@@ -96,9 +96,9 @@ def scroll_period(period: Vec3, span: f32) -> Vec3:
 
 
 @shade
-def scroll(below: Vec3, period: Vec3, offset: Vec3, span: f32) -> Vec3:
-    """Moves the pattern by so many of its own repeats; `span` is the repeat where there is none."""
-    return below - offset * scroll_period(period, span)
+def scroll(below: Vec3, period: Vec3, offset: Vec3, span: f32, driver: f32) -> Vec3:
+    """Moves the pattern by so many of its own repeats, `driver` times; `span` is the repeat where there is none."""
+    return below - offset * driver * scroll_period(period, span)
 
 
 @shade

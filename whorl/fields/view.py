@@ -28,6 +28,6 @@ def camera_distance(at_distance: f32, near: f32, far: f32) -> f32:
 
 
 @shade
-def phase_value(at_phase: f32) -> f32:
-    """Where the turn is, 0..1."""
-    return at_phase
+def phase_value(at_phase: f32, rounds: f32) -> f32:
+    """Where the turn is, from 0 to so many rounds."""
+    return at_phase * rounds

@@ -136,7 +136,13 @@ export function ParamRow({ place, source, interpolation, unnamed, narrow, feel }
           ) : isFeed(value) || param.only_fed ? (
             <FeedControl
               feed={isFeed(value) ? value : null}
-              empty={param.type === "direction" ? "the bare surface" : "choose a strand above …"}
+              empty={
+                param.type === "direction"
+                  ? "the bare surface"
+                  : param.needed
+                    ? "choose a strand above …"
+                    : "nothing"
+              }
               place={place}
               source={source}
               label={param.label}

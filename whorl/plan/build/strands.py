@@ -425,6 +425,9 @@ class Strands:
             if value is not None:
                 self.fault(where, f"{param.name} takes a strand that gives a direction, not a number")
             return _BARE
+        if param.by_strand and value is not None:
+            self.fault(where, f"{param.label or param.name} takes a strand, not a number")
+            value = None
         return FromUniform(self.uniforms.number(value, param, where))
 
     def reference(self, strand: str, bead: str | None, user: str | None, place: str) -> Node | None:

@@ -297,7 +297,7 @@ BEFORE = {
 #: Beads whose functions reckon with bits, or that are about what only Whorl knows of a point: they become maps.
 MAPPED = {
     *("noise", "noise-three", "cells", "dots", "random", "warp"),
-    *("screen", "parallax", "camera-distance", "hits", "thickness"),
+    *("screen", "parallax", "seen-below", "camera-distance", "hits", "thickness"),
     *("contact", "depth-behind", "light"),
 }
 

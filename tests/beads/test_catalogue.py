@@ -43,6 +43,7 @@ def test_every_port_of_a_kinds_functions_is_in_its_entry(kind):
     if kind not in (
         "tap",
         "parallax",
+        "seen-below",
         "constant",
         "hexagons",
         "hexagon-ball",

@@ -344,6 +344,33 @@ def test_a_height_strand_and_its_number_agree():
     assert np.stack(a) == pytest.approx(np.stack(b), abs=1e-4)
 
 
+@pytest.mark.parametrize("height", [{}, {"height": {"strand": "high"}}])
+@pytest.mark.parametrize("shape", ["ball", "plane", "box"])
+def test_a_strand_seen_below_is_what_it_would_be_after_the_same_parallax(shape, height):
+    """Pixel for pixel: value and colour, and a bump of it but for the last digits."""
+    high = strand("high", bead("uv"), bead("noise", settings={"octaves": 2}, scale=5))
+    below = {"depth": 0.3, "index": 1.3, **height}
+    noise, ramp, bump = bead("noise", scale=7), bead("ramp"), bead("bump", strength=0.2, distance=0.02)
+    long = strand("long", bead("uv"), bead("parallax", **below), noise, ramp)
+    long_bump = strand("long-bump", bead("uv"), bead("parallax", **below), noise, bump)
+    made = strand("made", bead("uv"), noise)
+    short = strand("short", bead("tap", **{"from": {"strand": "made"}}), bead("seen-below", **below), ramp)
+    after = strand("after", bead("tap", **{"from": {"strand": "made"}}), ramp, bead("seen-below", **below))
+    bent = strand("bent", bead("tap", **{"from": {"strand": "made"}}), bump, bead("seen-below", **below))
+    stage = {"shape": shape, "camera": {"yaw": 35, "pitch": 20}}
+    e = effect(high, long, long_bump, made, short, after, bent, stage=stage)
+    wanted, _ = seen(e, "long/ramp")
+    assert np.std(wanted[0]) > 0.02
+    for place in ("short/ramp", "after/seen-below"):
+        np.testing.assert_array_equal(np.stack(seen(e, place)[0]), np.stack(wanted))
+    flat, _ = seen(e, "short/seen-below")
+    unmoved, _ = seen(e, "made/noise")
+    assert np.abs(flat[0] - unmoved[0]).mean() > 0.02
+    if not height:
+        # What lies along a height is met where that is, and a slope of that is no slope of the pattern alone.
+        np.testing.assert_allclose(np.stack(seen(e, "bent/seen-below")[0]), seen(e, "long-bump/bump")[0], atol=0.03)
+
+
 # --- nothing that is not finite -------------------------------------------------------------
 
 

@@ -3,12 +3,28 @@
 from dataclasses import replace
 
 from whorl.beads.common import CENTRE, CHURN, CHURNS, DIMENSIONS, DRIVER, SCALE, SEED, STEPS, octaves
-from whorl.beads.spec import COLOUR, COORDS, VALUE, Bead, Param, Setting, widest
+from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE, Bead, Param, Setting, widest
 from whorl.fields import around
 from whorl.fields import coordinates as f
 
 AROUND = (-1.0, 1.0)
 FAR = (-1000.0, 1000.0)
+
+#: How deep below the surface something is seen, and how its height is followed down.
+DEPTHS = (
+    Param("depth", "How deep it lies where the height is 0.", (0.1,), (0, 0.6), (0, 100), "units", feed=VALUE),
+    Param("height", "1 lies at the surface, 0 at the whole depth.", (0.0,), (0, 1), (0, 1), feed=VALUE),
+    Param("index", "How much the surface bends the view: ice 1.31, amber 1.54.", (1.0,), (1, 1.8), (1, 4)),
+    Param("grazing", "Less depth towards the edge, where it would smear.", (0.3,), (0, 1), (0, 1)),
+    Param(
+        "jitter",
+        "Spreads each step, so that few do not show.",
+        (0.0,),
+        (0, 1),
+        (0, 1),
+    ),
+)
+DEPTH_STEPS = Setting("steps", "How finely a height strand is followed down.", 12, low=1, high=64)
 
 BEADS = (
     Bead(
@@ -404,22 +420,25 @@ BEADS = (
         COORDS,
         {},
         takes=(COORDS,),
-        params=(
-            Param("depth", "How deep it lies where the height is 0.", (0.1,), (0, 0.6), (0, 100), "units", feed=VALUE),
-            Param("height", "1 lies at the surface, 0 at the whole depth.", (0.0,), (0, 1), (0, 1), feed=VALUE),
-            Param("index", "How much the surface bends the view: ice 1.31, amber 1.54.", (1.0,), (1, 1.8), (1, 4)),
-            Param("grazing", "Less depth towards the edge, where it would smear.", (0.3,), (0, 1), (0, 1)),
-            Param(
-                "jitter",
-                "Spreads each step, so that few do not show.",
-                (0.0,),
-                (0, 1),
-                (0, 1),
-            ),
-        ),
-        settings=(Setting("steps", "How finely a height strand is followed down.", 12, low=1, high=64),),
+        params=DEPTHS,
+        settings=(DEPTH_STEPS,),
         period=f.kept_period,
         find=("depth", "inside", "layers", "relief", "below", "interior"),
         source="Kaneko et al., Detailed Shape Representation with Parallax Mapping, 2001",
+        lowers=True,
+    ),
+    Bead(
+        "seen-below",
+        "view",
+        "Shows what comes in as if it lay below the surface: a pattern that is made once serves here and there.",
+        lambda settings, incoming: incoming[0],
+        {},
+        takes=(VALUE, COLOUR, DIRECTION),
+        params=DEPTHS,
+        settings=(DEPTH_STEPS,),
+        title="seen below",
+        find=("parallax", "depth", "inside", "relief", "below", "interior", "layer"),
+        source="Kaneko et al., Detailed Shape Representation with Parallax Mapping, 2001",
+        lowers=True,
     ),
 )

@@ -162,6 +162,8 @@ class Bead:
     short: str = ""
     #: What of the surface point comes in where it starts a strand; nothing, and it starts none.
     alone: str = ""
+    #: Whether it is what comes in, at the point that is seen below the surface.
+    lowers: bool = False
     #: The setting whose text is its function.
     writes: str = ""
     #: Whether it passes on what it brings in, wherever that comes from, and does nothing else.

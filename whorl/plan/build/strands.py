@@ -151,7 +151,7 @@ class Strands:
             assert brought.node.gives is not None
             signals.append(brought.node.gives)
         gives = spec.result(settings, signals)
-        if spec.kind == "parallax" and below is not None:
+        if spec.lowers and below is not None:
             return self.lowered(below, incoming, int(settings["steps"]), at)
         node = self.call(spec, settings, incoming, below, gives, at)
         if node.function is evening.even:
@@ -330,7 +330,7 @@ class Strands:
         return found
 
     def lowered(self, below: Node, given: dict[str, Arg], steps: int, at: str) -> Node:
-        """Coordinates as they are where the line of sight comes to a depth, or meets a height, below the surface."""
+        """What comes in as it is where the line of sight comes to a depth, or meets a height, below the surface."""
         seen = (_BARE, FromPoint("at_view"), FromCamera("side"), given["index"], given["grazing"])
         ray = FromNode(self.nodes.add(at, DIRECTION, body.sight_below, (), seen), DIRECTION)
         depth, height = given["depth"], given["height"]
@@ -354,7 +354,7 @@ class Strands:
     def at_offset(self, below: Node, ray: Arg, depth: Arg, reached: Arg, at: str) -> Node:
         offset = FromNode(self.nodes.add(at, DIRECTION, body.depth_offset, (), (ray, depth, reached)), DIRECTION)
         twin = self.nodes.twin(below, self.nodes.by_offset(offset, at))
-        return self.nodes.add(at, COORDS, None, (), (FromNode(twin, COORDS),), below.period)
+        return self.nodes.add(at, below.gives, None, (), (FromNode(twin, below.gives or VALUE),), below.period)
 
     def period(
         self, spec: Bead, settings: dict[str, str | int | bool], incoming: dict[str, Arg], came_with: Period | None

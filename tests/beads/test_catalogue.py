@@ -49,6 +49,7 @@ def test_every_port_of_a_kinds_functions_is_in_its_entry(kind):
         "hexagon-ball",
         "image",
         "formula",
+        "behind",
     ):  # whose signal their entry chooses
         assert {p.name for p in spec.inputs} <= used and {s.name for s in spec.settings} <= used
 

@@ -117,3 +117,69 @@ def test_a_shell_round_a_ball_is_one_picture_on_both_sides(page: Page, server):
         document = data(rim, surface=surface, stage={"shape": shape, "neighbours": neighbours})
         id = page.request.post(f"{server.address}/api/effects", data={"document": document}).json()["id"]
         agree(page, server, id, read(document))
+
+
+def swell():
+    """A sea that moves sideways and up, and shows what is behind it, bent by its own normals and blurred."""
+
+    def wave(id, text):
+        turned = {"motion": "drift", "cycles": 2 * np.pi, "base": 0.0}
+        return strand(id, bead("object"), bead("formula", settings={"formula": text, "gives": "colour"}, k=turned))
+
+    haze = strand("haze", bead("uv"), bead("noise", scale=6), bead("bump", strength=0.4))
+    behind = bead("behind", index=1.3, blur=0.2, normal={"strand": "haze"})
+    through = strand("through", behind, bead("tint", colour=[0.4, 0.9, 1.0], gain=1.3))
+    surface = {
+        **{"composite": "solid", "lighting": "lit", "roughness": 0.2, "displacement": 0.09},
+        **{"displaced": "as colours say", "space": "of the surface"},
+        **entries(displacement="swell", base="through"),
+    }
+    surface["channels"]["displacement"].append({"strand": "cross"})
+    stage = {"shape": "cloth", "camera": {"yaw": 20, "pitch": 35}, "neighbours": {"wall": {"on": True}}}
+    return data(
+        wave("swell", "q = (x.x + 0.3 * x.y) * 9.42 - k\nVec3(-sin(q), 0, cos(q))"),
+        wave("cross", "q = (x.y - 0.4 * x.x) * 6.28 - k\n0.5 * Vec3(0, -sin(q), cos(q))"),
+        *(haze, through),
+        surface=surface,
+        stage=stage,
+    )
+
+
+def frosted():
+    """Clear matter whose far side, blur, colour and edge strands feed, and lamps whose colours move."""
+    half = strand("half", bead("uv"), bead("waves", count=3), bead("remap", to_low=0.1, to_high=0.8))
+    tint = strand(
+        "tint", bead("object"), bead("formula", settings={"formula": "0.6 + 0.4 * sin(x * 3)", "gives": "colour"})
+    )
+    by = {"strand": "half"}
+    surface = {
+        **{"body": "filled", "opacity": 0.1, "refraction": 1.2, "roughness": 0.3, "lighting": "lit"},
+        **{"far": by, "blur": by, "absorbed": {"strand": "tint"}, "background": [0.8, 1.3, 1.2]},
+    }
+    moving = {"motion": "sway", "base": [0.8, 0.6, 0.4], "amount": [0.2, 0.0, 0.3]}
+    stage = {"shape": "ball", "lamps": {"key": {"colour": moving}}, "backdrop": {"colour": [0.3, 0.3, 0.3]}}
+    return data(half, tint, surface=surface, stage=stage)
+
+
+def below():
+    """One strand seen at three depths, each driven by one speed at a ratio of its own."""
+
+    def layer(k):
+        on = bead("scroll", offset=[k, 0, 0], driver={"strand": "speed"})
+        made = strand(f"made-{k}", bead("uv"), on, bead("cells", scale=6 + k))
+        seen = bead("seen-below", depth=0.12 * k, index=1.3)
+        return made, strand(
+            f"l{k}", bead("tap", **{"from": {"strand": f"made-{k}"}}), seen, bead("power", exponent=2 + k)
+        )
+
+    layers = [s for k in (1, 2, 3) for s in layer(k)]
+    surface = {"composite": "solid", "channels": {"emission": [{"strand": f"l{k}", "gain": 1 / k} for k in (1, 2, 3)]}}
+    stage = {"shape": "ball", "camera": {"yaw": 25, "pitch": 15}}
+    return data(strand("speed", bead("phase", rounds=2)), *layers, surface=surface, stage=stage)
+
+
+@pytest.mark.parametrize("made", [swell, frosted, below])
+def test_what_strands_feed_bend_and_move_is_one_picture_on_both_sides(page: Page, server, made):
+    document = made()
+    id = page.request.post(f"{server.address}/api/effects", data={"document": document}).json()["id"]
+    agree(page, server, id, read(document))

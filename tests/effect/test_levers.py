@@ -172,7 +172,6 @@ def test_a_switch_picks_one_of_two_and_mutes_strands():
         ("levers/a/under", "a", "there is no switch"),
         (LEVEL, {"lever": "none"}, "there is no lever 'none'"),
         ("strands/veil/ramp/stops", {"lever": "a"}, "not moved by a lever"),
-        ("surface/far", {"lever": "a"}, "not moved by a lever"),
         ("levers/a/value", {"lever": "a"}, "not moved by a lever"),
     ],
 )

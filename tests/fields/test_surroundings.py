@@ -155,17 +155,20 @@ def test_milk_takes_from_what_is_seen_what_it_gives():
 def test_a_clear_body_without_anything_shows_the_scene_as_it_is():
     scene, nothing, one = Vec3(0.2, 0.5, 0.7), Vec4(0, 0, 0, 0), Vec3(1, 1, 1)
     none = Vec3(0, 0, 0)
-    made = body.clear(none, 0.0, scene, nothing, one, Vec4(0, 0, 0, 1), 1.0, none, 0.0)
+    made = body.clear(none, 0.0, scene, nothing, one, Vec4(0, 0, 0, 1), one, none, 0.0)
     assert tuple(made) == pytest.approx((0.2, 0.5, 0.7, 1))
     # Its far side lies over the scene, background gain multiplies both, opacity hides both.
     far = Vec4(0.3, 0, 0, 0.5)
-    made = body.clear(none, 0.0, scene, far, one, Vec4(0, 0, 0, 1), 2.0, none, 0.0)
+    made = body.clear(none, 0.0, scene, far, one, Vec4(0, 0, 0, 1), one * 2.0, none, 0.0)
     assert tuple(made) == pytest.approx((0.8, 0.5, 0.7, 1))
-    assert tuple(body.clear(none, 1.0, scene, far, one, Vec4(0, 0, 0, 1), 1.0, none, 0.0)) == pytest.approx(
+    assert tuple(body.clear(none, 1.0, scene, far, one, Vec4(0, 0, 0, 1), one, none, 0.0)) == pytest.approx(
         (0, 0, 0, 1)
     )
+    # Its gain is a colour: turquoise × 2 over white.
+    made = body.clear(none, 0.0, one, nothing, one, Vec4(0, 0, 0, 1), Vec3(0.5, 1.6, 1.5), none, 0.0)
+    assert tuple(made) == pytest.approx((0.5, 1.6, 1.5, 1))
     # Without a backdrop it lets through what it would.
-    made = body.clear(none, 0.25, scene, nothing, one, Vec4(0, 0, 0, 1), 1.0, none, 1.0)
+    made = body.clear(none, 0.25, scene, nothing, one, Vec4(0, 0, 0, 1), one, none, 1.0)
     assert made.w == pytest.approx(0.25) and made.x == 0
 
 

@@ -2,10 +2,14 @@
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from tests.documents import bead, effect, strand
+from tests.shade.test_subset import on_cpu
 from whorl.effect import BadEffect, read
 from whorl.effect import camera as cameras
+from whorl.fields import displacement
 from whorl.fields.lighting import fresnel_exact
 from whorl.plan.build import build
 from whorl.plan.run.evaluate import evaluate
@@ -156,6 +160,80 @@ def test_a_direction_moves_all_of_it_one_way():
     rest = plan.effect.stage.mesh_of()
     made = moved(plan, rest, cameras.numbers(plan.effect.stage, 8, 8), 0.0)
     assert made.positions - rest.positions == pytest.approx(np.tile([0, 0, 0.5], (len(rest.positions), 1)), abs=1e-5)
+
+
+def test_a_direction_is_moved_by_a_lever_and_fed_by_a_strand():
+    rest = None
+    half = strand("h", bead("constant", value=0.5))
+    east = strand("e", bead("constant", settings={"gives": "colour"}, colour=[2.0, 0.0, 0.0]))
+    channels = {"displacement": [{"strand": "h"}]}
+    given = {"composite": "solid", "displacement": 1.0, "displaced": "in a direction", "channels": channels}
+    levers = [{"id": "way", "name": "Way", "value": 1.0}]
+    lever = {"lever": "way", "low": [0, 0, 1], "high": [1, 0, 0]}
+    for direction, more in (({"strand": "e"}, {}), (lever, {"levers": levers})):
+        plan = build(effect(half, east, surface={**given, "direction": direction}, stage={"shape": "ball"}, **more))
+        rest = plan.effect.stage.mesh_of()
+        made = moved(plan, rest, cameras.numbers(plan.effect.stage, 8, 8), 0.0)
+        wanted = np.tile([0.5, 0, 0], (len(rest.positions), 1))
+        assert made.positions - rest.positions == pytest.approx(wanted, abs=1e-5)
+        # What is moved as a whole keeps its normals, but for the steps that they are told in.
+        assert (made.normals * rest.normals).sum(axis=1).min() > 1 - 1e-5
+
+
+@given(st.lists(st.floats(-1, 1, width=32), min_size=3, max_size=3))
+def test_a_normal_in_one_number_is_itself_within_a_twentieth_of_a_degree(way):
+    n = np.asarray(way, np.float64)
+    if np.linalg.norm(n) < 1e-3:
+        return
+    n = (n / np.linalg.norm(n)).astype(np.float32)
+    (number,) = on_cpu(displacement.packed, (), [n[k : k + 1] for k in range(3)])
+    assert number[0] == np.floor(number[0]) and 0 <= number[0] < 2**24
+    back = np.array(on_cpu(displacement.unpacked, (), [number]))[:, 0].astype(np.float64)
+    assert np.degrees(np.arccos(min(1.0, float(back @ n)))) < 1 / 20
+
+
+@pytest.mark.parametrize("space", ["of the shape", "of the surface"])
+def test_a_swell_with_sharp_crests_is_a_trochoid_with_its_normals(space):
+    """Each point goes round: x − r sin θ, z + r cos θ with θ = k x (Gerstner, 1802)."""
+    r, k = 0.12, np.pi * 2
+    round_ = bead("formula", settings={"formula": f"q = x.x * {k}\nVec3(-sin(q), 0, cos(q))", "gives": "colour"})
+    waves = strand("h", bead("object"), round_)
+    plan = swollen(waves, shape="cloth", displacement=r, displaced="as colours say", space=space)
+    rest = plan.effect.stage.mesh_of()
+    made = moved(plan, rest, cameras.numbers(plan.effect.stage, 8, 8), 0.0)
+    x = rest.positions[:, 0].astype(np.float64)
+    q = x * k
+    wanted = rest.positions + np.stack([-r * np.sin(q), 0 * q, r * np.cos(q)], axis=1)
+    assert made.positions == pytest.approx(wanted, abs=1e-4)
+    normal = np.stack([k * r * np.sin(q), 0 * q, 1 - k * r * np.cos(q)], axis=1)
+    normal /= np.linalg.norm(normal, axis=1, keepdims=True)
+    off = np.degrees(np.arccos(np.clip((made.normals * normal).sum(axis=1), -1, 1)))
+    # The slope is that to the next vertex, a fortieth of the wave on.
+    assert np.median(off) < 4 and off.max() < 25
+    assert np.abs(made.normals[:, 0]).max() > 0.5
+
+
+def test_values_and_colours_together_go_outwards_and_aside():
+    up = strand("up", bead("constant", value=0.25))
+    aside = strand("aside", bead("constant", settings={"gives": "colour"}, colour=[0.5, 0.0, 0.0]))
+    channels = {"displacement": [{"strand": "up"}, {"strand": "aside", "gain": 2.0}]}
+    given = {"composite": "solid", "displacement": 1.0, "displaced": "as colours say", "channels": channels}
+    plan = build(effect(up, aside, surface=given, stage={"shape": "ball"}))
+    rest = plan.effect.stage.mesh_of()
+    made = moved(plan, rest, cameras.numbers(plan.effect.stage, 8, 8), 0.0)
+    assert made.positions == pytest.approx(rest.positions * 1.25 + [1.0, 0, 0], abs=1e-4)
+
+
+@pytest.mark.parametrize("shape", ["box", "cylinder"])
+def test_a_hard_edged_shape_that_is_pulled_any_way_stays_whole(shape):
+    mist = strand("h", bead("uv"), bead("noise-three", settings={"octaves": 2}, scale=5))
+    plan = swollen(mist, shape, displacement=0.4, displaced="as colours say", space="of the surface")
+    rest = plan.effect.stage.mesh_of()
+    made = moved(plan, rest, cameras.numbers(plan.effect.stage, 8, 8), 0.0)
+    first = rest.together[:, 0].astype(int)
+    assert np.abs(made.positions - made.positions[first]).max() < 1e-6
+    assert np.abs(made.positions - rest.positions).max() > 0.1
+    assert np.linalg.norm(made.normals, axis=1) == pytest.approx(1, abs=1e-5)
 
 
 # --- seen through -------------------------------------------------------------------------

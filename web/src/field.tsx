@@ -5,7 +5,7 @@ import { NumberControl } from "./bead/number";
 import { ParamRow } from "./bead/param";
 import { PictureControl } from "./bead/picture";
 import { edit, useEditor } from "./document/editor";
-import { paramAt, putAt, valueAt } from "./document/place";
+import { isMotion, paramAt, putAt, valueAt } from "./document/place";
 import { acts, bringAbout, choose, fieldsAt, mendable, partAt } from "./document/tree";
 import { PublishSetting } from "./front/choice";
 import type { Source } from "./painter/small";
@@ -144,12 +144,13 @@ export function NumberAt({ place, label, narrow }: { place: string; label: strin
 
 /** A colour of the document, without a row of its own. */
 export function ColourAt({ place, label, bare }: { place: string; label: string; bare?: boolean }) {
-  const value = useEditor((s) => valueAt(s.document, place)) as number[];
+  const value = useEditor((s) => valueAt(s.document, place));
+  if (!Array.isArray(value)) return <Text color="mist">{isMotion(value) ? "in motion" : "by a lever"}</Text>;
   return (
     <ColourControl
       bare={bare}
       label={label}
-      value={value}
+      value={value as number[]}
       onChange={(c) => edit((d) => putAt(d, place, c))}
     />
   );

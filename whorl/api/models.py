@@ -318,8 +318,6 @@ class Compiled(BaseModel):
     layer: Literal["", "laid", "kept", "again"]
     #: What works out how far each vertex is moved, where the shape is.
     raised: Pair | None
-    #: The uniform that says in which direction, or nothing for the normal's.
-    direction: str
     frames: int
     #: How many frames it is from phase 0 to phase 1.
     steps: int

@@ -31,7 +31,7 @@ from whorl.shapes.mesh import Mesh
 from whorl.stage import filters
 
 #: What of a program the player takes.
-_PROGRAM = ("vertex", "fragment", "backdrop", "back", "raised", "direction", "far", "layer")
+_PROGRAM = ("vertex", "fragment", "backdrop", "back", "raised", "far", "layer")
 _ATTRIBUTES = {
     "position": "positions",
     "normal": "normals",

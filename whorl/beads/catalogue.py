@@ -68,6 +68,10 @@ def put_before(bead: Bead) -> dict[str, list[str]]:
     return out
 
 
+#: The components of a colour.
+_LIGHTS = ("red", "green", "blue")
+
+
 def described_param(p: Param) -> dict[str, Any]:
     """A param as plain data."""
     default: Any
@@ -87,13 +91,13 @@ def described_param(p: Param) -> dict[str, Any]:
         "hard": list(p.hard),
         "unit": p.unit,
         "whole": p.whole,
-        "moves": p.moves and p.type in ("number", "pair", "triple"),
+        "moves": p.moves and p.type in ("number", "pair", "triple", "colour"),
         "rate": "repeats a turn" if p.wrap is not None else f"{p.unit} a turn".strip(),
         "feed": p.feed,
         "only_fed": p.only_fed,
         "needed": p.needed,
         "when": None if p.when is None else {"setting": p.when[0], "is": p.when[1]},
-        "axes": list(p.axes[: p.size]) if p.type in ("pair", "triple") else [],
+        "axes": list(p.axes[: p.size]) if p.type in ("pair", "triple") else list(_LIGHTS) if p.type == "colour" else [],
     }
 
 

@@ -1,6 +1,6 @@
 """What depends on where the surface stands: its neighbours, its own depth, beacons and light."""
 
-from whorl.beads.spec import COORDS, VALUE, Bead, Param, Setting
+from whorl.beads.spec import COLOUR, COORDS, VALUE, Bead, Param, Setting
 from whorl.beads.views import NORMAL
 from whorl.fields import beacons, coordinates, hits, lighting, surroundings
 
@@ -78,6 +78,23 @@ BEADS = (
         title="depth behind",
         find=("water depth", "shallows", "shore", "soft edge"),
         formula="distance / reach",
+    ),
+    Bead(
+        "behind",
+        "places",
+        "What lies behind the surface, as a colour: straight on, or where coordinates of the picture say.",
+        COLOUR,
+        {},
+        takes=(COORDS,),
+        params=(
+            NORMAL,
+            Param("index", "How much it is bent there: 1 nothing, water 1.33.", (1.0,), (1, 1.8), (1, 4), feed=VALUE),
+            Param("blur", "How much it is blurred.", (0.0,), (0, 1), (0, 1), feed=VALUE),
+        ),
+        title="what is behind",
+        find=("background", "scene colour", "refraction", "heat haze", "distortion", "grab", "frosted", "backdrop"),
+        alone="at_screen",
+        looks_behind=True,
     ),
     Bead(
         "thickness",

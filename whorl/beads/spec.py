@@ -164,6 +164,8 @@ class Bead:
     alone: str = ""
     #: Whether it is what comes in, at the point that is seen below the surface.
     lowers: bool = False
+    #: Whether it is what lies behind the surface.
+    looks_behind: bool = False
     #: The setting whose text is its function.
     writes: str = ""
     #: Whether it passes on what it brings in, wherever that comes from, and does nothing else.

@@ -13,7 +13,7 @@ from typing import Any, Literal, get_args, get_origin
 from pydantic import BaseModel, Field
 from pydantic.fields import FieldInfo
 
-from whorl.beads.spec import Param
+from whorl.beads.spec import Param, Signal
 
 Kind = Literal["number", "whole", "choice", "switch", "text", "part", "list", "picture", "params"]
 Structural = Literal["always", "kind", "never"]
@@ -102,11 +102,13 @@ def number(
     acts: tuple[Condition, ...] = (),
     apart: tuple[float, ...] = (),
     like: Literal["", "param", "reach", "rate"] = "",
+    fed: bool = False,
 ) -> Any:
-    """A number, or three, that may be in motion."""
+    """A number, or three, that may be in motion, or `fed` by a strand."""
     given = (0.0,) if default is None else default if isinstance(default, tuple) else (default,)
     kind: Literal["number", "triple"] = "triple" if len(given) == 3 else "number"
-    param = Param("", words, given, soft, hard, unit, kind, wrap=wrap, label=label)
+    feed = (Signal.COLOUR if len(given) == 3 else Signal.VALUE) if fed else None
+    param = Param("", words, given, soft, hard, unit, kind, wrap=wrap, label=label, feed=feed)
     return _field(default, Described(words, label, param, acts=acts, structural="kind", apart=apart, like=like))
 
 
@@ -147,10 +149,16 @@ STRENGTH = Param("strength", "How many times brighter than white can show.", (1.
 
 
 def linear(
-    default: tuple[float, float, float], words: str, *, label: str = "", acts: tuple[Condition, ...] = ()
+    default: tuple[float, float, float],
+    words: str,
+    *,
+    label: str = "",
+    acts: tuple[Condition, ...] = (),
+    fed: bool = False,
 ) -> Any:
-    """A linear colour, which may exceed 1."""
-    param = Param("", words, default, (0, 1), (0, 1000), type="colour", moves=False, label=label)
+    """A linear colour, which may exceed 1, be in motion, or be `fed` by a strand."""
+    feed = Signal.COLOUR if fed else None
+    param = Param("", words, default, (0, 1), (0, 1000), type="colour", label=label, feed=feed)
     return _field(default, Described(words, label, param, acts=acts, structural="kind"))
 
 

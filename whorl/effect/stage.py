@@ -7,7 +7,7 @@ from pydantic import Field, model_validator
 from whorl.effect.described import Condition, Need, choice, linear, number, part, still, switch, text, whole
 from whorl.effect.surface import CLEAR, LIT
 from whorl.effect.upgrade import stage as upgraded
-from whorl.effect.value import Colour, Finite, Model, Name, Value
+from whorl.effect.value import Finite, Model, Name, Value
 from whorl.shapes import SHAPES, Edges
 from whorl.shapes import made as made_of
 from whorl.shapes.mesh import Mesh
@@ -38,7 +38,7 @@ class Lamp(Model):
         acts=(ON,),
     )
     pitch: Value = number(0.0, "From how high.", (-90, 90), (-90, 90), "degrees", acts=(ON,))
-    colour: Colour = linear((1.0, 1.0, 1.0), "Its colour.", acts=(ON,))
+    colour: Value = linear((1.0, 1.0, 1.0), "Its colour.", acts=(ON,))
     strength: Value = number(1.0, "How bright; 1 makes white matte that faces it 1.", (0, 4), (0, 1000), acts=(ON,))
 
 
@@ -53,9 +53,9 @@ class Lamps(Model):
 class Sky(Model):
     """The light from all round: overhead, at eye level and from below."""
 
-    zenith: Colour = linear((0.16, 0.2, 0.26), "The light from overhead.")
-    horizon: Colour = linear((0.3, 0.31, 0.32), "The light at eye level.")
-    ground: Colour = linear((0.07, 0.065, 0.06), "The light from below.")
+    zenith: Value = linear((0.16, 0.2, 0.26), "The light from overhead.")
+    horizon: Value = linear((0.3, 0.31, 0.32), "The light at eye level.")
+    ground: Value = linear((0.07, 0.065, 0.06), "The light from below.")
     strength: Value = number(1.0, "How bright; 1 is as its colours are.", (0, 4), (0, 1000))
 
 
@@ -82,8 +82,8 @@ class Backdrop(Model):
         refers="picture",
         acts=(Condition("a picture as backdrop", "", (Need("kind", ("picture",)),)),),
     )
-    colour: Colour = linear((0.03, 0.03, 0.03), "Its colour, at its foot.")
-    second: Colour = linear(
+    colour: Value = linear((0.03, 0.03, 0.03), "Its colour, at its foot.")
+    second: Value = linear(
         (0.12, 0.12, 0.12),
         "The colour at the top of a gradient.",
         label="at the top",
@@ -102,7 +102,7 @@ class Floor(Model):
     height: Value = number(
         -1.0, "How high the floor lies over the stage's middle.", (-2, 1), (-100, 100), "units", acts=(ON,)
     )
-    colour: Colour = linear((0.18, 0.18, 0.18), "Its colour.", acts=(ON,))
+    colour: Value = linear((0.18, 0.18, 0.18), "Its colour.", acts=(ON,))
     finish: Literal["plain", "tiles"] = choice("tiles", "What it is laid with.", _FINISHES, acts=(ON,))
 
 
@@ -113,7 +113,7 @@ class Wall(Model):
     depth: Value = number(
         2.0, "How far behind the stage's middle the wall stands.", (0, 4), (-100, 100), "units", acts=(ON,)
     )
-    colour: Colour = linear((0.18, 0.18, 0.18), "Its colour.", acts=(ON,))
+    colour: Value = linear((0.18, 0.18, 0.18), "Its colour.", acts=(ON,))
     finish: Literal["plain", "tiles"] = choice("tiles", "What it is laid with.", _FINISHES, acts=(ON,))
 
 
@@ -124,7 +124,7 @@ class Post(Model):
     foot: Value = number((1.3, -1.0, 0.2), "Where the post begins.", *_SIZED, acts=(ON,))
     tall: Value = number(1.6, "How long the post is, without its head.", (0, 4), (0, 100), "units", acts=(ON,))
     radius: Value = number(0.16, "How thick it is.", (0.02, 1), (0.001, 100), "units", acts=(ON,))
-    colour: Colour = linear((0.22, 0.16, 0.11), "Its colour.", acts=(ON,))
+    colour: Value = linear((0.22, 0.16, 0.11), "Its colour.", acts=(ON,))
 
 
 class Orb(Model):
@@ -133,7 +133,7 @@ class Orb(Model):
     on: bool = switch(False, "Whether it is there.")
     centre: Value = number((-1.3, -0.55, 0.5), "Where the ball's middle is.", *_SIZED, acts=(ON,))
     radius: Value = number(0.45, "How large it is.", (0.02, 1), (0.001, 100), "units", acts=(ON,))
-    colour: Colour = linear((0.3, 0.3, 0.3), "Its colour.", acts=(ON,))
+    colour: Value = linear((0.3, 0.3, 0.3), "Its colour.", acts=(ON,))
 
 
 class Neighbours(Model):

@@ -2,9 +2,10 @@
 
 from typing import Annotated, Any, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from whorl.effect.described import Condition, Need, choice, linear, number, part, switch
+from whorl.effect.upgrade import surface as upgraded
 from whorl.effect.value import Id, Model, Value
 
 LIT = Condition("a lit surface", "make it lit", (Need("surface/lighting", ("lit",)),))
@@ -27,6 +28,11 @@ DIRECTED = Condition(
     "displacement in a direction",
     "move it in a direction",
     (*MOVED.needs, Need("surface/displaced", ("in a direction",))),
+)
+PULLED = Condition(
+    "displacement as colours say",
+    "move it as colours say",
+    (*MOVED.needs, Need("surface/displaced", ("as colours say",))),
 )
 OPEN = (CUT_AWAY, SEE_THROUGH, GLOWING)
 
@@ -66,7 +72,7 @@ class Channels(Model):
     absorption: Entries = _light("the colour seen at the depth", acts=(CLEAR,))
     scattering: Entries = _measure("multiplies the milkiness", acts=(CLEAR,))
     film: Entries = _measure("multiplies the film's thickness", acts=(FILMED,))
-    background: Entries = _measure("multiplies what is seen through", "background gain", (CLEAR,))
+    background: Entries = _light("multiplies what is seen through", "background gain", (CLEAR,))
     cast: Entries = _light("colours the key light on floor and wall", "cast light", OPEN)
     displacement: Entries = _measure("entries add up and move the surface")
 
@@ -98,9 +104,11 @@ class Second(Model):
             ),
         ),
     )
-    front: Value = linear((0.3, 1.0, 0.72), "The colour of the glow between the two surfaces.", label="front's colour")
-    front_gain: Value = number(0.0, "How bright the front glows.", (0, 8), (0, 1000))
-    front_width: Value = number(0.5, "How much of the passage glows.", (0.05, 1), (0.01, 1))
+    front: Value = linear(
+        (0.3, 1.0, 0.72), "The colour of the glow between the two surfaces.", label="front's colour", fed=True
+    )
+    front_gain: Value = number(0.0, "How bright the front glows.", (0, 8), (0, 1000), fed=True)
+    front_width: Value = number(0.5, "How much of the passage glows.", (0.05, 1), (0.01, 1), fed=True)
     channels: Channels = part(Channels(), silent=True, only=OF_SECOND)
 
 
@@ -112,12 +120,12 @@ class Surface(Model):
     it mirrors by.
 
     With `body`, a see-through surface is clear matter: `filled` all through, or a `hollow` skin.
-    What lies behind is bent by `refraction`, takes on the colour `absorbed` at the depth
+    What lies behind is bent by `refraction`, spread by `blur`, takes on the colour `absorbed` at the depth
     `absorbed_at`, is veiled by `scattering` a unit, and multiplied by `background`. `film` is the
     thickness of a skin on it in nanometres, of `film_index`; 0 is none.
 
     The displacement channel's strands add up and move the surface by `displacement` times as many
-    units, along its normal or in a `direction`.
+    units, along its normal, in a `direction`, or any way, as colours and directions say in a `space`.
     """
 
     composite: Literal["solid", "cut away", "see-through", "glowing"] = choice(
@@ -144,14 +152,16 @@ class Surface(Model):
         "What light it has.",
         {"self-lit": "its own colour and glow; no lamp falls on it", "lit": "lamps and sky of the stage fall on it"},
     )
-    far: Value = number(1.0, "How much of the far side shows.", (0, 1), (0, 1), label="far side", acts=(BOTH_SIDES,))
+    far: Value = number(
+        1.0, "How much of the far side shows.", (0, 1), (0, 1), label="far side", acts=(BOTH_SIDES,), fed=True
+    )
     cut: Value = number(
-        0.5, "The opacity where the surface ends.", (0, 1), (-1000, 1000), label="cut at", acts=(CUT_AWAY,)
+        0.5, "The opacity where the surface ends.", (0, 1), (-1000, 1000), label="cut at", acts=(CUT_AWAY,), fed=True
     )
     roughness: Value = number(0.5, _ROUGHNESS, (0, 1), (0, 1), acts=(LIT, CLEAR))
     metallic: Value = number(0.0, _METALLIC, (0, 1), (0, 1), acts=(LIT,))
     index: Value = number(
-        1.5, "What it mirrors by: water 1.33, glass 1.5, 1 mirrors nothing.", (1, 2.5), (1, 4), acts=(LIT,)
+        1.5, "What it mirrors by: water 1.33, glass 1.5, 1 mirrors nothing.", (1, 2.5), (1, 4), acts=(LIT,), fed=True
     )
     gloss: bool = switch(
         False,
@@ -174,29 +184,51 @@ class Surface(Model):
     refraction: Value = number(
         1.0, "How much it bends what lies behind: 1 nothing, water 1.33.", (1, 1.8), (1, 4), acts=(CLEAR,)
     )
-    absorbed: Value = linear((1.0, 1.0, 1.0), "The colour white takes on behind it.", acts=(CLEAR,))
+    absorbed: Value = linear((1.0, 1.0, 1.0), "The colour white takes on behind it.", acts=(CLEAR,), fed=True)
     absorbed_at: Value = number(
-        1.0, "The depth where that colour is seen.", (0.1, 4), (0.001, 1000), "units", acts=(CLEAR,)
+        1.0, "The depth where that colour is seen.", (0.1, 4), (0.001, 1000), "units", acts=(CLEAR,), fed=True
     )
-    milk: Value = linear((0.8, 0.9, 1.0), "The colour of its milkiness.", acts=(CLEAR,))
+    milk: Value = linear((0.8, 0.9, 1.0), "The colour of its milkiness.", acts=(CLEAR,), fed=True)
     scattering: Value = number(0.0, "How much each unit of way veils.", (0, 3), (0, 1000), acts=(CLEAR,))
-    background: Value = number(1.0, "Multiplies what is seen through it.", (0, 2), (0, 1000), acts=(CLEAR,))
+    background: Value = linear((1.0, 1.0, 1.0), "Multiplies what is seen through it.", acts=(CLEAR,), fed=True)
+    blur: Value = number(
+        0.0, "How much what is behind is blurred, whatever bends it.", (0, 1), (0, 1), acts=(CLEAR,), fed=True
+    )
     film: Value = number(
         0.0, "The thickness of a skin on it; 0 is none.", (0, 900), (0, 3000), "nm", acts=(LIT,), apart=(0.0,)
     )
-    film_index: Value = number(1.33, "The skin's index: soap 1.33, oil 1.47.", (1, 2.5), (1, 4), acts=(FILMED,))
-    displaced: Literal["along the normal", "in a direction"] = choice(
+    film_index: Value = number(
+        1.33, "The skin's index: soap 1.33, oil 1.47.", (1, 2.5), (1, 4), acts=(FILMED,), fed=True
+    )
+    displaced: Literal["along the normal", "in a direction", "as colours say"] = choice(
         "along the normal",
         "Which way displacement moves it.",
-        {"along the normal": "each point by its own way out", "in a direction": "all points the same way"},
+        {
+            "along the normal": "each point by its own way out",
+            "in a direction": "by a number or a strand, as far as the heights say",
+            "as colours say": "each point by its colour or direction; a value goes along the normal",
+        },
         label="moved",
         acts=(MOVED,),
     )
     displacement: Value = number(
         0.1, "How far a height of 1 moves the surface.", (-0.5, 0.5), (-100, 100), "units", acts=(MOVED,)
     )
-    direction: Value = number((0.0, 1.0, 0.0), "The way it is moved.", (-1, 1), (-1000, 1000), acts=(DIRECTED,))
+    direction: Value = number(
+        (0.0, 1.0, 0.0), "The way it is moved.", (-1, 1), (-1000, 1000), acts=(DIRECTED,), fed=True
+    )
+    space: Literal["of the shape", "of the surface"] = choice(
+        "of the shape",
+        "What red, green and blue are ways along.",
+        {"of the shape": "x, y and z of the shape", "of the surface": "along u, square to it, and outwards"},
+        acts=(PULLED,),
+    )
     second: Second | None = part(
         None, "Another material on the same shape, such as verdigris on copper.", label="second surface"
     )
     channels: Channels = part(Channels(), silent=True)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _older(cls, given: Any) -> Any:
+        return upgraded(given)

@@ -12,6 +12,27 @@ def stage(given: Any) -> Any:
     return {**now, **given, "mesh": {k: v for k, v in mesh.items() if k not in ("size", "hard")}}
 
 
+#: What of a motion or a lever is a number of what it moves.
+_AMOUNTS = frozenset({"amount", "base", "low", "high", "value", "about", "cycles", "by"})
+
+
+def surface(given: Any) -> Any:
+    """What is seen through used to be multiplied by one number."""
+    if not isinstance(given, dict) or "background" not in given:
+        return given
+    return {**given, "background": _threefold(given["background"])}
+
+
+def _threefold(value: Any, counts: bool = True) -> Any:
+    """A number as three equal ones; in a motion, those that are amounts of what it moves."""
+    if isinstance(value, dict):
+        rounds = value.get("motion") != "drift"
+        return {k: _threefold(v, k in _AMOUNTS and not (k == "cycles" and rounds)) for k, v in value.items()}
+    if isinstance(value, list | tuple):
+        return [_threefold(v, False) for v in value]
+    return [value] * 3 if counts and isinstance(value, int | float) and not isinstance(value, bool) else value
+
+
 def bead(given: Any) -> Any:
     """What changes a pattern in place used to have other names."""
     if not isinstance(given, dict):

@@ -9,6 +9,7 @@ from whorl.shade import (
     Vec3,
     Vec4,
     clamp,
+    cross,
     dot,
     exp2,
     f32,
@@ -25,6 +26,8 @@ from whorl.shade import (
 
 #: The longest way through a body that is counted, in units.
 DEEPEST = 20.0
+#: How far what is behind is spread at the most, as a tangent.
+MOST_BLUR = 0.5
 
 
 @shade
@@ -154,7 +157,7 @@ def clear(
     far: Vec4,
     tint: Vec3,
     milk: Vec4,
-    gain: f32,
+    gain: Vec3,
     glaze: Vec3,
     bare: f32,
 ) -> Vec4:
@@ -164,7 +167,7 @@ def clear(
     through of one is its transparency.
     """
     cover = clamp(opacity, 0.0, 1.0)
-    passed = tint * (milk.w * maximum(gain, 0.0) * (1.0 - cover)) * clamp(1.0 - glaze, 0.0, 1.0)
+    passed = tint * maximum(gain, 0.0) * (milk.w * (1.0 - cover)) * clamp(1.0 - glaze, 0.0, 1.0)
     rest = 1.0 - clamp(far.w, 0.0, 1.0)
     back = far.xyz + scene * (rest * (1.0 - bare))
     body = maximum(light, 0.0) + back * passed + milk.xyz * (1.0 - cover)
@@ -179,10 +182,40 @@ def sent(at_view: Vec3) -> Vec3:
 
 
 @shade
-def blurred_by(roughness: f32, index: f32, pixel: f32, inside: Fixed[i32]) -> f32:
-    """The spread of what is seen through a rough interface: less than a mirror's, as it bends less."""
+def blurred_by(roughness: f32, index: f32, blur: f32, pixel: f32, inside: Fixed[i32]) -> f32:
+    """The spread of what is seen through a rough interface: less than a mirror's, as it bends less.
+
+    `blur` 0..1 spreads it by itself, whatever the index, up to half as far as what is looked at is off.
+    """
     r = clamp(roughness, 0.0, 1.0)
-    return pixel + r * r * clamp(index - 1.0, 0.0, 1.0) * (0.9 + 0.5 * f32(inside))
+    b = clamp(blur, 0.0, 1.0)
+    return pixel + r * r * clamp(index - 1.0, 0.0, 1.0) * (0.9 + 0.5 * f32(inside)) + b * b * MOST_BLUR
+
+
+@shade
+def blur_on(spread: f32, pixel: f32, scale: f32) -> f32:
+    """How wide a cone is on the picture beyond a pixel, as `at_screen` counts."""
+    return maximum(spread - pixel, 0.0) * scale
+
+
+@shade
+def looked(place: Vec3, right: Vec3, up: Vec3, scale: f32) -> Vec3:
+    """Which way the eye looks at a place of the picture."""
+    x = (place.x - 0.5) * 2.0 / scale
+    y = (place.y - 0.5) * 2.0 / scale
+    return towards(cross(up, right) + right * x + up * y)
+
+
+@shade
+def looked_from(eye: Vec3, direction: Vec3, at_distance: f32) -> Vec3:
+    """A place so far along the line of sight."""
+    return eye + direction * at_distance
+
+
+@shade
+def bent_behind(direction: Vec3, normal: Vec3, at_view: Vec3, side: f32, index: f32) -> Vec3:
+    """A line of sight past a face of matter of that index."""
+    return entering(facing(normal, at_view, side), -direction, index)
 
 
 @shade

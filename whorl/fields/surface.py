@@ -47,6 +47,18 @@ def let_through(below: f32, value: f32, gain: f32) -> f32:
 
 
 @shade
+def multiplied(below: Vec3, colour: Vec3, tint: Vec3, gain: f32) -> Vec3:
+    """One more colour that what is below is seen through; none is negative."""
+    return below * maximum(colour * tint * gain, 0.0)
+
+
+@shade
+def seen_through(number: Vec3, below: Vec3) -> Vec3:
+    """Two colours, one through the other."""
+    return number * below
+
+
+@shade
 def self_lit(base: Vec3, emission: Vec3) -> Vec3:
     """The light of a surface that no lamp falls on: its own colour and its glow; none is negative."""
     return maximum(base, 0.0) + maximum(emission, 0.0)
@@ -82,6 +94,12 @@ def glowing(light: Vec3, opacity: f32, footprint: f32, cut: f32) -> Vec4:
 def faded(picture: Vec4, strength: f32) -> Vec4:
     """A side of the surface at a strength, 0..1; what it adds stays within a half float."""
     return clamp(picture * clamp(strength, 0.0, 1.0), 0.0, 60000.0)
+
+
+@shade
+def far_faded(picture: Vec4, strength: f32, side: f32) -> Vec4:
+    """The far side of the surface at a strength, 0..1, that differs from place to place; the near one is as it is."""
+    return picture if side > 0.0 else faded(picture, strength)
 
 
 @shade

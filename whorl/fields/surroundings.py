@@ -123,10 +123,10 @@ def place_of(direction: Vec3, right: Vec3, up: Vec3, scale: f32) -> Vec2:
 
 
 @shade
-def backdrop(place: Vec3, colour: Vec3, second: Vec3, kind: Fixed[i32]) -> Vec3:
-    """What lies behind everything, by place in the picture: 0..1 along its lesser side, y up."""
+def backdrop(place: Vec3, colour: Vec3, second: Vec3, wide: f32, kind: Fixed[i32]) -> Vec3:
+    """What lies behind everything, by place in the picture: 0..1 along its lesser side, y up; averaged over `wide`."""
     if kind == CHECKER:
-        return colour * (1.0 + 0.25 * tiled((place.x - 0.5) * 18.0, (place.y - 0.5) * 18.0, 0.0))
+        return colour * (1.0 + 0.25 * tiled((place.x - 0.5) * 18.0, (place.y - 0.5) * 18.0, wide * 18.0))
     if kind == GRADIENT:
         rise = clamp(place.y, 0.0, 1.0)
         return mix(colour, second, rise * rise * (3.0 - 2.0 * rise))
@@ -139,6 +139,12 @@ def backdrop_uv(place: Vec3, aspect: f32) -> Vec3:
     wide = maximum(aspect, 1.0)
     high = maximum(1.0 / aspect, 1.0)
     return Vec3((place.x - 0.5) / wide + 0.5, (place.y - 0.5) / high + 0.5, 0.0)
+
+
+@shade
+def seen_at_once(footprint: Vec3, wide: f32) -> Vec3:
+    """How much a picture's coordinates change over what is seen at once."""
+    return footprint + Vec3(wide, wide, 0.0)
 
 
 @shade

@@ -345,7 +345,7 @@ async function whorlPlay(bytes, stageBox, say) {
 
   function picture(w, h, frame) {
     const own = numbers(frame);
-    const values = { ...seen(w, h), ...textures, ...own, size: [w, h], direction: own[program.direction] ?? [0, 1, 0] };
+    const values = { ...seen(w, h), ...textures, ...own, size: [w, h] };
     if (raised) {
       const wide = Math.min(1024, vertices);
       const high = Math.ceil(vertices / wide);

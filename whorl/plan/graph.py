@@ -305,9 +305,10 @@ class Plan:
     #: All that lies behind the effect; nodes from `scene` on serve it alone.
     backdrop: Node | None = None
     scene: int = 0
-    #: How far each point of the shape is moved and its slopes, and in which direction if not along the normal.
+    #: How far each point of the shape is moved, with the slopes of that; or, where it goes any way, where to, with the
+    #: normal that it then has (`offset` is the way before it is multiplied).
     raised: Node | None = None
-    direction: Uniform | None = None
+    offset: Node | None = None
     #: Whether it needs to know where the shape's far side is, and what was drawn of that.
     back: bool = False
     layered: bool = False

@@ -31,11 +31,17 @@ def moved(
     heights = work or Evaluation(plan, plan.raised)
     slopes = heights(at_vertices(mesh.grown(size), view["eye"], mesh), phase, threads, camera=view, apart=True)
     first = mesh.together[:, 0].astype(np.int64)
-    total = np.bincount(first, weights=slopes[2], minlength=n)
-    far = np.ascontiguousarray((total[first] / mesh.together[:, 1]), np.float32)
-    along: list[Floats] | Numbers = columns(mesh.shared_normals.astype(np.float64))
-    if plan.direction:
-        along = tuple(float(x[0]) for x in run(displacement.direction_of, (), [plan.direction.at(phase)], 1))
+
+    def shared(values: Floats) -> Floats:
+        total = np.bincount(first, weights=values, minlength=n)
+        return np.ascontiguousarray((total[first] / mesh.together[:, 1]), np.float32)
+
+    if plan.offset:
+        gone = np.stack([shared(x) for x in slopes[:3]], axis=1)
+        turned = run(displacement.unpacked, (), [[slopes[3]]], n)
+        return Mesh(mesh.positions + gone, np.stack(turned, axis=1), mesh.uvs, mesh.triangles).grown(size)
+    far = shared(slopes[2])
+    along = columns(mesh.shared_normals.astype(np.float64))
     normals = columns(mesh.normals.astype(np.float64))
     ways = columns(mesh.gradients[0].astype(np.float64))
     placed = run(displacement.moved_by, (), [columns(mesh.positions.astype(np.float64)), along, [far]], n)

@@ -1541,7 +1541,7 @@ export interface components {
              *       0.03
              *     ]
              */
-            colour: number[];
+            colour: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Second
              * @description The colour at the top of a gradient.
@@ -1551,7 +1551,7 @@ export interface components {
              *       0.12
              *     ]
              */
-            second: number[];
+            second: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
         };
         /**
          * BakeJob
@@ -2365,8 +2365,6 @@ export interface components {
              */
             layer: "" | "laid" | "kept" | "again";
             raised: components["schemas"]["Pair"] | null;
-            /** Direction */
-            direction: string;
             /** Frames */
             frames: number;
             /** Steps */
@@ -2733,7 +2731,12 @@ export interface components {
              *         1
              *       ],
              *       "scattering": 0,
-             *       "background": 1,
+             *       "background": [
+             *         1,
+             *         1,
+             *         1
+             *       ],
+             *       "blur": 0,
              *       "film": 0,
              *       "film_index": 1.33,
              *       "displaced": "along the normal",
@@ -2743,6 +2746,7 @@ export interface components {
              *         1,
              *         0
              *       ],
+             *       "space": "of the shape",
              *       "channels": {
              *         "absorption": [],
              *         "background": [],
@@ -3227,7 +3231,7 @@ export interface components {
              *       0.18
              *     ]
              */
-            colour: number[];
+            colour: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Finish
              * @description What it is laid with.
@@ -3618,7 +3622,7 @@ export interface components {
              *       1
              *     ]
              */
-            colour: number[];
+            colour: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Strength
              * @description How bright; 1 makes white matte that faces it 1.
@@ -4421,7 +4425,7 @@ export interface components {
              *       0.3
              *     ]
              */
-            colour: number[];
+            colour: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
         };
         /**
          * OverTurn
@@ -4630,7 +4634,7 @@ export interface components {
              *       0.11
              *     ]
              */
-            colour: number[];
+            colour: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
         };
         /**
          * Problem
@@ -5550,7 +5554,7 @@ export interface components {
              *       0.26
              *     ]
              */
-            zenith: number[];
+            zenith: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Horizon
              * @description The light at eye level.
@@ -5560,7 +5564,7 @@ export interface components {
              *       0.32
              *     ]
              */
-            horizon: number[];
+            horizon: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Ground
              * @description The light from below.
@@ -5570,7 +5574,7 @@ export interface components {
              *       0.06
              *     ]
              */
-            ground: number[];
+            ground: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Strength
              * @description How bright; 1 is as its colours are.
@@ -6147,12 +6151,12 @@ export interface components {
          *     it mirrors by.
          *
          *     With `body`, a see-through surface is clear matter: `filled` all through, or a `hollow` skin.
-         *     What lies behind is bent by `refraction`, takes on the colour `absorbed` at the depth
+         *     What lies behind is bent by `refraction`, spread by `blur`, takes on the colour `absorbed` at the depth
          *     `absorbed_at`, is veiled by `scattering` a unit, and multiplied by `background`. `film` is the
          *     thickness of a skin on it in nanometres, of `film_index`; 0 is none.
          *
          *     The displacement channel's strands add up and move the surface by `displacement` times as many
-         *     units, along its normal or in a `direction`.
+         *     units, along its normal, in a `direction`, or any way, as colours and directions say in a `space`.
          */
         Surface: {
             /**
@@ -6266,9 +6270,19 @@ export interface components {
             /**
              * Background
              * @description Multiplies what is seen through it.
-             * @default 1
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
              */
             background: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Blur
+             * @description How much what is behind is blurred, whatever bends it.
+             * @default 0
+             */
+            blur: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Film
              * @description The thickness of a skin on it; 0 is none.
@@ -6287,7 +6301,7 @@ export interface components {
              * @default along the normal
              * @enum {string}
              */
-            displaced: "along the normal" | "in a direction";
+            displaced: "along the normal" | "in a direction" | "as colours say";
             /**
              * Displacement
              * @description How far a height of 1 moves the surface.
@@ -6304,6 +6318,13 @@ export interface components {
              *     ]
              */
             direction: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Space
+             * @description What red, green and blue are ways along.
+             * @default of the shape
+             * @enum {string}
+             */
+            space: "of the shape" | "of the surface";
             /** @description Another material on the same shape, such as verdigris on copper. */
             second?: components["schemas"]["Second"] | null;
             /**
@@ -6679,7 +6700,7 @@ export interface components {
              *       0.18
              *     ]
              */
-            colour: number[];
+            colour: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Finish
              * @description What it is laid with.

@@ -9,11 +9,13 @@ type Props = {
   label: string;
   /** The colour alone; its strength stays. */
   bare?: boolean;
+  /** Where there is little room: its strength without a slider. */
+  narrow?: boolean;
   onChange: (value: number[]) => void;
 };
 
 /** A colour and its strength; over 1 it is brighter than white. */
-export function ColourControl({ value, label, bare, onChange }: Props) {
+export function ColourControl({ value, label, bare, narrow, onChange }: Props) {
   const strength = strengthOf(value);
   return (
     <Flex align="center" gap="3" flex={bare ? "none" : "1"}>
@@ -29,6 +31,7 @@ export function ColourControl({ value, label, bare, onChange }: Props) {
       />
       {!bare && (
         <NumberControl
+          narrow={narrow}
           label={`${label} strength`}
           value={strength}
           soft={colourStrength().soft}

@@ -1,7 +1,7 @@
 import { Box, Flex, IconButton, Text } from "@chakra-ui/react";
 import { RotateCcw } from "lucide-react";
 import { useState } from "react";
-import { motions } from "../api/catalogue";
+import { kindOf, motions } from "../api/catalogue";
 import type { Effect, ParamInfo, Value } from "../api/client";
 import { edit, useEditor, useFindings } from "../document/editor";
 import {
@@ -149,7 +149,12 @@ export function ParamRow({ place, source, interpolation, unnamed, narrow, feel }
               onChange={put}
             />
           ) : param.type === "colour" ? (
-            <ColourControl value={numbersOf(value, param)} label={param.label} onChange={put} />
+            <ColourControl
+              narrow={narrow}
+              value={numbersOf(value, param)}
+              label={param.label}
+              onChange={put}
+            />
           ) : (
             <Numbers
               value={numbersOf(value, param)}
@@ -280,10 +285,9 @@ function Numbers({
 }
 
 /** The strands above a place, which are those it may use. */
-export function feedable(
-  effect: Pick<Effect, "strands">,
-  place: string,
-): { strand: string; name: string; beads: { id: string; kind: string }[] }[] {
+type Takable = { strand: string; name: string; beads: { id: string; kind: string }[] };
+
+export function feedable(effect: Pick<Effect, "strands">, place: string): Takable[] {
   const [root, id] = place.split("/");
   const end = root === "strands" ? effect.strands.findIndex((s) => s.id === id) : effect.strands.length;
   return effect.strands
@@ -311,27 +315,49 @@ function FeedControl({ feed, empty, place, label, source, onChange }: FeedProps)
   return (
     <Flex align="center" gap="3">
       {strand && bead && <SmallPicture source={source} place={`strands/${strand.id}/${bead}`} size={30} />}
-      <select
-        className="plain-select wide"
-        aria-label={`${label} from`}
-        value={feed ? `${feed.strand}/${feed.bead ?? ""}` : ""}
-        onChange={(e) => {
-          const [s, b] = e.target.value.split("/");
-          onChange({ strand: s, bead: b || null });
-        }}
-      >
-        {!feed && <option value="">{empty}</option>}
-        {above.map((s) => (
-          <optgroup key={s.strand} label={s.name}>
-            <option value={`${s.strand}/`}>{s.name}</option>
-            {s.beads.slice(0, -1).map((b) => (
-              <option key={b.id} value={`${s.strand}/${b.id}`}>
-                {s.name} · {b.kind}
-              </option>
-            ))}
-          </optgroup>
-        ))}
-      </select>
+      <StrandSelect
+        label={`${label} from`}
+        chosen={feed}
+        strands={above}
+        empty={feed ? undefined : empty}
+        onChange={(f) => f && onChange(f)}
+      />
     </Flex>
+  );
+}
+
+type SelectProps = {
+  label: string;
+  chosen: Pick<Feed, "strand" | "bead"> | null;
+  strands: Takable[];
+  /** What no strand is called; without it, one is always chosen. */
+  empty?: string;
+  onChange: (to: { strand: string; bead: string | null } | null) => void;
+};
+
+/** A strand, or one bead of it. */
+export function StrandSelect({ label, chosen, strands, empty, onChange }: SelectProps) {
+  return (
+    <select
+      className="plain-select wide"
+      aria-label={label}
+      value={chosen ? `${chosen.strand}/${chosen.bead ?? ""}` : ""}
+      onChange={(e) => {
+        const [strand, bead] = e.target.value.split("/");
+        onChange(strand ? { strand, bead: bead || null } : null);
+      }}
+    >
+      {empty !== undefined && <option value="">{empty}</option>}
+      {strands.map((s) => (
+        <optgroup key={s.strand} label={s.name}>
+          <option value={`${s.strand}/`}>{s.name}</option>
+          {s.beads.slice(0, -1).map((b) => (
+            <option key={b.id} value={`${s.strand}/${b.id}`}>
+              {s.name} · {kindOf(b.kind)?.title ?? b.kind}
+            </option>
+          ))}
+        </optgroup>
+      ))}
+    </select>
   );
 }

@@ -141,17 +141,16 @@ export class Painter {
     }
     const names = ["view_projection", "box_low", "box_size", "aspect", "peek", "side_strength"];
     const layers = ["near_side", "back_layer", "back_from", "far_layer"];
-    const moving = ["heights", "direction"];
     const pictures = await Promise.all(compiled.pictures.map((p) => picture(p.hash, p.srgb)));
     const sampled = compiled.pictures.flatMap((p) => [p.name, `${p.name}_size`]);
     const numbers = [...camera(), ...sampled, ...compiled.uniforms.map((u) => u.name)];
     const near = over(
-      material(compiled.vertex, compiled.fragment, [...names, ...layers, ...moving, ...numbers]),
+      material(compiled.vertex, compiled.fragment, [...names, ...layers, "heights", ...numbers]),
     );
     near.side = FrontSide;
     const backdrop = filling(material(QUAD_VERTEX, compiled.backdrop, ["size", ...numbers]));
     const back = compiled.back
-      ? material(compiled.vertex, compiled.back, [...names, ...moving, ...camera()])
+      ? material(compiled.vertex, compiled.back, [...names, "heights", ...camera()])
       : null;
     if (back) back.side = BackSide;
     const raised = compiled.raised
@@ -385,11 +384,11 @@ export class Painter {
       m.uniformsNeedUpdate = true;
     }
     d.far.uniformsNeedUpdate = true;
-    this.raise(d, numbers);
+    this.raise(d);
   }
 
   /** Each vertex's height and slopes as one texel of a picture, which the vertex programs then read. */
-  private raise(d: Drawable, numbers: Numbers) {
+  private raise(d: Drawable) {
     if (!d.raised) return;
     const wide = Math.min(1024, d.mesh.vertices);
     const high = Math.ceil(d.mesh.vertices / wide);
@@ -402,7 +401,6 @@ export class Painter {
     for (const m of [d.near, d.back]) {
       if (!m) continue;
       m.uniforms.heights.value = heights.texture;
-      m.uniforms.direction.value = numbers.get(d.compiled.direction) ?? [0, 1, 0];
     }
   }
 

@@ -16,9 +16,10 @@ const skyColours = () =>
   fieldsAt("stage/sky")
     .filter((f) => f.param?.type === "colour")
     .map((f) => f.name as SkyColour);
-const numbersOf = (place: string) =>
-  fieldsAt(place).filter((f) => f.kind === "number" && f.param?.type !== "colour");
+const numbersAt = (place: string) => fieldsAt(place).filter((f) => f.kind === "number");
 const tidy = (x: number) => Math.round(x * 10) / 10;
+/** A lamp's colour on the disc; one that moves is drawn white. */
+const shownColour = (v: unknown) => (Array.isArray(v) ? (v as number[]) : [1, 1, 1]);
 const still = (v: unknown) => (typeof v === "number" ? v : 0);
 
 /** Lamps and sky. Lamps are turned on a small disc: the sky from above, the viewer below it. */
@@ -80,7 +81,7 @@ export function LightPanel({ loop }: { loop: Loop }) {
             .filter((name) => lamps[name].on)
             .map((name) => (
               <Numbers key={name} title={`${name} lamp`}>
-                {numbersOf(`stage/lamps/${name}`).map((f) => (
+                {numbersAt(`stage/lamps/${name}`).map((f) => (
                   <FieldRow
                     narrow
                     key={f.name}
@@ -92,7 +93,7 @@ export function LightPanel({ loop }: { loop: Loop }) {
               </Numbers>
             ))}
           <Numbers title="sky">
-            {numbersOf("stage/sky").map((f) => (
+            {numbersAt("stage/sky").map((f) => (
               <FieldRow narrow key={f.name} place="stage/sky" field={f} source={loop.source} />
             ))}
           </Numbers>
@@ -181,7 +182,7 @@ function Disc() {
                 cx={x}
                 cy={y}
                 r="6"
-                fill={hexOf(lamps[name].colour)}
+                fill={hexOf(shownColour(lamps[name].colour))}
                 stroke="#6fd6ba"
                 strokeWidth="1.5"
               />

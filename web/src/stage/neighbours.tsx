@@ -1,5 +1,4 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
-import { ColourControl } from "../bead/colour-control";
 import { edit, useEditor } from "../document/editor";
 import { putAt } from "../document/place";
 import { fieldsAt, partAt } from "../document/tree";
@@ -25,8 +24,7 @@ export function NeighboursPanel({ loop }: { loop: Loop }) {
 function Neighbour({ name, loop }: { name: string; loop: Loop }) {
   const place = `${PLACE}/${name}`;
   const on = useEditor((s) => Boolean(partAt(s.document, place)?.on));
-  const colour = useEditor((s) => partAt(s.document, place)?.colour as number[]);
-  const numbers = useFields(place, (f) => f.kind === "number" && f.param?.type !== "colour");
+  const numbers = useFields(place, (f) => f.kind === "number");
   const choices = useFields(place, (f) => f.kind === "choice");
   return (
     <Box py="0.5">
@@ -42,14 +40,6 @@ function Neighbour({ name, loop }: { name: string; loop: Loop }) {
           />
           {name}
         </label>
-        {on && (
-          <ColourControl
-            bare
-            label={`${name} colour`}
-            value={colour}
-            onChange={(c) => edit((d) => putAt(d, `${place}/colour`, c))}
-          />
-        )}
         {choices.map((f) => (
           <FieldPick key={f.name} place={place} field={f} label={`${name} ${f.label}`} />
         ))}

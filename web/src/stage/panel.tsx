@@ -2,7 +2,7 @@ import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { defaults, readyStages, setBy } from "../api/catalogue";
 import { edit, useEditor } from "../document/editor";
 import { actsAt, fieldsAt, find } from "../document/tree";
-import { ColourAt, FieldPick, FieldRow, fieldOf, NumberAt, useFields } from "../field";
+import { FieldPick, FieldRow, fieldOf, NumberAt, useFields } from "../field";
 import { BeaconsPanel } from "./beacons";
 import { TryIt } from "./conditions";
 import { type Loop, useDrawing } from "./drawing";
@@ -48,21 +48,11 @@ export function StagePanel({ loop }: { loop: Loop }) {
         </Row>
         <Row label="backdrop">
           <FieldPick place="stage/backdrop" field={fieldOf("stage/backdrop", "kind")} label="backdrop" />
-          {backdrop
-            .filter((f) => f.param?.type === "colour")
-            .map((f, i) => (
-              <ColourAt
-                key={f.name}
-                bare={i > 0}
-                place={`stage/backdrop/${f.name}`}
-                label={`Backdrop ${f.label}`}
-              />
-            ))}
         </Row>
         {backdrop
-          .filter((f) => f.kind === "picture")
+          .filter((f) => f.kind === "picture" || f.kind === "number")
           .map((f) => (
-            <FieldRow key={f.name} place="stage/backdrop" field={f} source={loop.source} />
+            <FieldRow narrow key={f.name} place="stage/backdrop" field={f} source={loop.source} />
           ))}
         <Numbered place="stage/exposure" />
         <Row label="camera">

@@ -1,9 +1,9 @@
 import { Box, Button, Flex, Grid, IconButton, Menu, Portal, Text } from "@chakra-ui/react";
-import { Plus, X } from "lucide-react";
+import { GripVertical, Plus, X } from "lucide-react";
 import type { FieldInfo } from "../api/catalogue";
 import type { Effect, Entry } from "../api/client";
 import { hexOf, linearOf } from "../bead/colour";
-import { ParamRow } from "../bead/param";
+import { feedable, ParamRow, StrandSelect } from "../bead/param";
 import { edit, holdBriefly, useEditor } from "../document/editor";
 import { isLevered, numbersOf, paramAt, putAt } from "../document/place";
 import { acts, fresh, listsOf, partAt } from "../document/tree";
@@ -35,6 +35,9 @@ export function SurfacePanel({ loop }: { loop: Loop }) {
     </Flex>
   );
 }
+
+/** The entry that is being dragged, by its place. */
+let carried: string | null = null;
 
 const used = (list: unknown) => Array.isArray(list) && list.length > 0;
 
@@ -78,38 +81,28 @@ const fieldsWithLists = (place: string): FieldInfo => fieldOf(place, "channels")
 /** A second surface on the same shape, mixed in by a mask, with the glow along its front. */
 function SecondSurface({ loop }: { loop: Loop }) {
   const strands = useEditor((s) => s.document.strands);
-  const strand = useEditor((s) => s.document.surface.second?.strand);
+  const mask = useEditor((s) => s.document.surface.second) ?? null;
   const field = fieldOf("surface", "second");
   const own = useFields("surface/second", isOwn);
   return (
     <Box borderTop="1px solid" borderColor="line" mt="3" pt="2" data-testid="second">
       <Flex align="center" gap="3">
         <Text fontWeight="600">second surface</Text>
-        <select
-          className="plain-select"
-          aria-label="Mask of the second surface"
-          value={strand ?? ""}
-          onChange={(e) =>
+        <StrandSelect
+          label="Mask of the second surface"
+          chosen={mask}
+          strands={feedable({ strands }, "surface")}
+          empty="none"
+          onChange={(to) =>
             edit((d) => {
-              const { second } = d.surface;
-              if (!e.target.value) d.surface.second = null;
-              else if (second) Object.assign(second, { strand: e.target.value, bead: null });
-              else d.surface.second = { ...fresh<Second>("surface/second"), strand: e.target.value };
+              if (!to) d.surface.second = null;
+              else d.surface.second = { ...(d.surface.second ?? fresh<Second>("surface/second")), ...to };
             })
           }
-        >
-          <option value="">none</option>
-          {strands
-            .filter((s) => s.beads.length > 0)
-            .map((s) => (
-              <option key={s.id} value={s.id}>
-                where {s.name} is 1
-              </option>
-            ))}
-        </select>
-        {strand === undefined && <Text color="mist">{field.words}</Text>}
+        />
+        {!mask && <Text color="mist">{field.words}</Text>}
       </Flex>
-      {strand !== undefined && (
+      {mask && (
         <>
           {own.map((f) => (
             <FieldRow key={f.name} place="surface/second" field={f} source={loop.source} />
@@ -171,7 +164,15 @@ function AddStrand(half: Half) {
 function ChannelRows({ place, holder, channel, loop }: Half & { loop: Loop }) {
   const entries = useEditor((s) => entriesOf(s.document, { place, holder, channel }));
   const strands = useEditor((s) => s.document.strands);
+  const above = feedable({ strands }, "surface");
   const problems = useEditor((s) => s.problems);
+  const move = (from: number, to: number) => {
+    edit((d) => {
+      const list = entriesOf(d, { place, holder, channel });
+      list.splice(to, 0, ...list.splice(from, 1));
+    });
+    focusSoon(`[data-entry="${own}/${to}"] .entry-order`);
+  };
   const tinted = !channel.only.length || channel.only.includes("tint");
   const beside = useFields(place, (f) => WITH_CHANNEL[f.name] === channel.name);
   const own = `${place}/${channel.name}`;
@@ -198,14 +199,50 @@ function ChannelRows({ place, holder, channel, loop }: Half & { loop: Loop }) {
         const bead = entry.bead ?? strand?.beads.at(-1)?.id;
         const problem = problems.find((p) => p.place === at);
         return (
-          <Box key={i} data-entry={at}>
+          <Box
+            key={i}
+            data-entry={at}
+            onDragOver={(e) => carried?.startsWith(`${own}/`) && e.preventDefault()}
+            onDrop={() => carried?.startsWith(`${own}/`) && move(Number(carried.split("/").at(-1)), i)}
+          >
             <Flex align="center" gap="3">
+              {entries.length > 1 && (
+                <button
+                  type="button"
+                  className="plain entry-order"
+                  draggable
+                  aria-label={`Place of ${strand?.name} in ${channel.label}${ofSecond(place)}: ${i + 1} of ${entries.length}`}
+                  title="Drag it to put it elsewhere; by keys up and down"
+                  onDragStart={() => {
+                    carried = at;
+                  }}
+                  onDragEnd={() => {
+                    carried = null;
+                  }}
+                  onKeyDown={(e) => {
+                    const to = i + (e.key === "ArrowDown" ? 1 : e.key === "ArrowUp" ? -1 : 0);
+                    if (to === i) return;
+                    e.preventDefault();
+                    e.stopPropagation();
+                    if (to >= 0 && to < entries.length) move(i, to);
+                  }}
+                >
+                  <GripVertical size={14} />
+                </button>
+              )}
               {bead && (
                 <SmallPicture source={loop.source} place={`strands/${entry.strand}/${bead}`} size={30} />
               )}
-              <Text w="5.5rem" flexShrink={0} truncate title={strand?.name}>
-                {strand?.name ?? entry.strand}
-              </Text>
+              <StrandSelect
+                label={`What goes to ${channel.label}${ofSecond(place)}, ${i + 1}`}
+                chosen={entry}
+                strands={above}
+                onChange={(to) =>
+                  edit((d) => {
+                    Object.assign(entriesOf(d, { place, holder, channel })[i], to);
+                  })
+                }
+              />
               <Box flex="1" minW="0">
                 <ParamRow unnamed narrow place={`${at}/gain`} source={loop.source} />
               </Box>

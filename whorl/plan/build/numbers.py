@@ -50,15 +50,11 @@ class Uniforms:
         self.others = others(effect)
         self.levers: dict[str, tuple[Uniform, ...]] = {}
 
-    def number_at(self, place: str, apart: bool = False) -> Uniform:
-        """The number that the document has at a place outside the strands; no lever moves one that is read `apart`
-        from the program."""
-        param, value = places.param_at(place), places.stands(self.effect, place)
+    def number_at(self, place: str) -> Uniform:
+        """The number that the document has at a place outside the strands."""
+        param = places.param_at(place)
         assert param is not None
-        if apart and isinstance(value, Levered):
-            self.fault(place, f"{param.label or param.name} is not moved by a lever")
-            value = None
-        return self.number(value, param, place)
+        return self.number(places.stands(self.effect, place), param, place)
 
     def number(self, value: object, param: Param, place: str) -> Uniform:
         """A number of the document as the program reads it."""

@@ -1,8 +1,9 @@
 """The pictures of a document as images of a plan, and how they are looked up."""
 
+from whorl.beads.spec import DIRECTION
 from whorl.effect.document import Effect
 from whorl.effect.problems import not_here
-from whorl.fields import pictures
+from whorl.fields import pictures, surroundings
 from whorl.images.library import library
 from whorl.plan.build.nodes import Nodes
 from whorl.plan.build.numbers import Faults
@@ -30,9 +31,16 @@ class Pictures:
             self.plan.pictures.append(known)
         return known
 
-    def look_up(self, place: str, picture: Picture, at: Node, detail: Arg, wrap: int, blocky: bool) -> Arg:
-        """What a picture holds at coordinates, filtered over a pixel: four numbers."""
-        given = (FromNode(at, at.gives), Footprint(at, at.period), detail)
+    def look_up(
+        self, place: str, picture: Picture, at: Node, detail: Arg, wrap: int, blocky: bool, wide: Arg | None = None
+    ) -> Arg:
+        """What a picture holds at coordinates, filtered over a pixel, or as much more as is `wide`: four numbers."""
+        change: Arg = Footprint(at, at.period)
+        if wide:
+            change = FromNode(
+                self.nodes.add(place, DIRECTION, surroundings.seen_at_once, (), (change, wide)), DIRECTION
+            )
+        given = (FromNode(at, at.gives), change, detail)
         fixed = (("wrap", wrap), ("blocky", int(blocky)))
         made = self.nodes.add(place, None, pictures.look_up, fixed, (FromImage(picture), FromSheet(picture), *given))
         return FromNode(made, None)

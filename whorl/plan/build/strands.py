@@ -151,6 +151,9 @@ class Strands:
             assert brought.node.gives is not None
             signals.append(brought.node.gives)
         gives = spec.result(settings, signals)
+        if spec.looks_behind:
+            place: Arg = FromNode(below, COORDS) if below else FromPoint(spec.alone)
+            return self.around.behind_at(at, place, *(incoming[p.name] for p in spec.params))
         if spec.lowers and below is not None:
             return self.lowered(below, incoming, int(settings["steps"]), at)
         node = self.call(spec, settings, incoming, below, gives, at)
@@ -408,19 +411,7 @@ class Strands:
         value = bead.params.get(param.name)
         where = f"{at}/{param.name}"
         if isinstance(value, Feed):
-            if param.feed is None:
-                self.fault(where, f"{param.name} is one number for the whole picture and takes no strand")
-                return Literals((0.0,) * param.size)
-            node = self.reference(value.strand, value.bead, strand.id, where)
-            if node is None:
-                return Literals((0.0,) * param.size)
-            assert node.gives is not None
-            if not CATALOGUE[bead.kind].goes_on and self.is_muted(value.strand):
-                return FromUniform(self.uniforms.number(None, param, where)) if param.type != "direction" else _BARE
-            fitting = _fed_by(param)
-            if not CATALOGUE[bead.kind].goes_on and node.gives not in fitting:
-                self.fault(where, f"{param.name} takes {listed(fitting)}; that strand gives {A[node.gives]}")
-            return FromNode(node, param.feed)
+            return self.fed(value, param, where, strand.id, CATALOGUE[bead.kind].goes_on)
         if param.type == "direction":
             if value is not None:
                 self.fault(where, f"{param.name} takes a strand that gives a direction, not a number")
@@ -429,6 +420,23 @@ class Strands:
             self.fault(where, f"{param.label or param.name} takes a strand, not a number")
             value = None
         return FromUniform(self.uniforms.number(value, param, where))
+
+    def fed(self, value: Feed, param: Param, where: str, user: str | None = None, goes_on: bool = False) -> Arg:
+        """What a strand gives in place of a number; what `goes_on` takes whatever there is."""
+        name = param.label or param.name
+        if param.feed is None:
+            self.fault(where, f"{name} is one number for the whole picture and takes no strand")
+            return Literals((0.0,) * param.size)
+        node = self.reference(value.strand, value.bead, user, where)
+        if node is None:
+            return Literals((0.0,) * param.size)
+        assert node.gives is not None
+        if not goes_on and self.is_muted(value.strand):
+            return FromUniform(self.uniforms.number(None, param, where)) if param.type != "direction" else _BARE
+        fitting = _fed_by(param)
+        if not goes_on and node.gives not in fitting:
+            self.fault(where, f"{name} takes {listed(fitting)}; that strand gives {A[node.gives]}")
+        return FromNode(node, param.feed)
 
     def reference(self, strand: str, bead: str | None, user: str | None, place: str) -> Node | None:
         """The node a strand or bead ends in; says what is wrong where there is none."""

@@ -4,6 +4,7 @@ from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE, Signal
+from whorl.effect import places
 from whorl.effect.described import param
 from whorl.effect.surface import Channels, Entry, Second
 from whorl.effect.value import Feed
@@ -75,7 +76,12 @@ class Surface:
         return FromNode(self.nodes.add(place, DIRECTION, function, (), args), DIRECTION)
 
     def number(self, name: str) -> Arg:
-        return FromUniform(self.uniforms.number_at(f"surface/{name}"))
+        """A number of the surface, or what a strand gives in its place."""
+        place = f"surface/{name}"
+        value, param = places.stands(self.effect, place), places.param_at(place)
+        if isinstance(value, Feed) and param is not None:
+            return self.strands.fed(value, param, place)
+        return FromUniform(self.uniforms.number_at(place))
 
     def build(self) -> None:
         """Adds the surface's nodes; the plan's picture is the last of them."""
@@ -85,7 +91,7 @@ class Surface:
         base = self.colour(self.colour_channel("base", base_entries, composites.laid_over))
         emission = self.colour(self.colour_channel("emission", glow_entries, composites.added))
         opacity = self.rest("opacity", channels.opacity)
-        self.plan.far = self.uniforms.number_at("surface/far", apart=True)
+        far = self.number("far")
         cut = self.number("cut")
         # Built whether lit or not, so that each can be looked at where it is set.
         rough = self.measure_channel("roughness", channels.roughness, surface.gloss)
@@ -131,13 +137,24 @@ class Surface:
         else:
             light = self.light("surface/light", composites.self_lit, own, emission)
         if clear:
-            self.plan.picture = self.around.past(self.clear(light, opacity, dull, facing, glaze, through))
+            self.shown(self.clear(light, opacity, dull, facing, glaze, through), far)
             return
         footprint: Arg = Literals((0.0,))
         if isinstance(opacity, FromNode) and surface.composite == "cut away":
             footprint = Footprint(opacity.node)
         args = (light, opacity, footprint, cut)
-        made = self.nodes.add("surface", None, _COMPOSITES[surface.composite], (), args)
+        self.shown(self.nodes.add("surface", None, _COMPOSITES[surface.composite], (), args), far)
+
+    def shown(self, made: Node, far: Arg) -> None:
+        """The picture of a side. How strong the far one is, is read apart where that is one number; else it is laid
+        on here."""
+        if not isinstance(far, FromUniform) or far.uniform.made:
+            param = places.param_at("surface/far")
+            assert param is not None
+            args = (FromNode(made, None), far, FromCamera("side"))
+            made = self.nodes.add("surface", None, composites.far_faded, (), args)
+            far = FromUniform(self.uniforms.number(None, param, "surface/far/rest"))
+        self.plan.far = far.uniform
         self.plan.picture = self.around.past(made)
 
     def with_second(self, second: Second, first: "_Look") -> "_Look":
@@ -208,23 +225,49 @@ class Surface:
         return self.light(place, lighting.lit, *args, fixed=(("coated", int(self.has_film)),)), mirrored
 
     def displaced(self, entries: Sequence[Entry]) -> Arg:
-        """How far the shape is moved at each point of it."""
-
-        def step(below: Node | None, source: Node, gain: FromUniform) -> tuple[Unchecked, Fixed, tuple[Arg, ...]]:
-            first: Arg = FromNode(below, VALUE) if below else Literals((0.0,))
-            return displacement.summed, (), (first, FromNode(source, VALUE), gain)
-
-        amount = self.number("displacement")
-        if self.surface.displaced == "in a direction":
-            self.plan.direction = self.uniforms.number_at("surface/direction", apart=True)
-        height = self.channel("displacement", entries, VALUE, step)
-        if height is None:
+        """How far the shape is moved outwards at each point of it."""
+        amount, how = self.number("displacement"), self.surface.displaced
+        height = None if how == "as colours say" else self.channel("displacement", entries, VALUE, self.higher)
+        offset = self.channel("displacement", entries, COLOUR, self.farther) if how == "as colours say" else None
+        place = "surface/displacement"
+        if height and how == "in a direction":
+            way = self.number("direction")
+            if isinstance(way, FromNode) and way.node.gives is DIRECTION:
+                way = FromNode(way.node, DIRECTION)
+            offset = self.nodes.add(place, DIRECTION, displacement.along_way, (), (way, FromNode(height, VALUE)))
+        moved = offset or height
+        if moved is None:
             return Literals((0.0,))
         apart = Literals((self.spacing,))
-        beside, beyond = (FromNode(self.nodes.moved(height, apart, k), VALUE) for k in range(2))
-        given = (FromNode(height, VALUE), beside, beyond, amount, apart)
-        self.plan.raised = self.nodes.add("surface/displacement", None, displacement.risen, (), given)
-        return FromNode(height, VALUE)
+        signal = DIRECTION if offset else VALUE
+        here, beside, beyond = (
+            FromNode(n, signal) for n in (moved, *(self.nodes.moved(moved, apart, k) for k in range(2)))
+        )
+        if not offset:
+            risen = (here, beside, beyond, amount, apart)
+            self.plan.raised = self.nodes.add(place, None, displacement.risen, (), risen)
+            return here
+        pulled = (here, beside, beyond, amount, apart, _BARE, FromPoint("at_along_u"))
+        self.plan.raised, self.plan.offset = self.nodes.add(place, None, displacement.pulled, (), pulled), offset
+        return self.value(place, displacement.out_of, here, _BARE)
+
+    @staticmethod
+    def higher(below: Node | None, source: Node, gain: FromUniform) -> tuple[Unchecked, Fixed, tuple[Arg, ...]]:
+        """One more height."""
+        first: Arg = FromNode(below, VALUE) if below else Literals((0.0,))
+        return displacement.summed, (), (first, FromNode(source, VALUE), gain)
+
+    def farther(self, below: Node | None, source: Node, gain: FromUniform) -> tuple[Unchecked, Fixed, tuple[Arg, ...]]:
+        """One more way that points go: a value's is along the normal."""
+        place = "surface/displacement"
+        first: Arg = FromNode(below, COLOUR) if below else _FLAT
+        if source.gives is VALUE:
+            way: Arg = self.way(place, displacement.outwards, FromNode(source, VALUE), _BARE)
+        else:
+            way = FromNode(source, source.gives)
+            if self.surface.space == "of the surface":
+                way = self.way(place, displacement.on_surface, way, _BARE, FromPoint("at_along_u"))
+        return displacement.gathered, (), (first, way, gain)
 
     @property
     def spacing(self) -> float:
@@ -259,7 +302,10 @@ class Surface:
         depth = self.number("absorbed_at")
         milk: Arg = self.number("milk")
         veil = self.rest("scattering", channels.scattering)
-        gain = self.rest("background", channels.background)
+        gain = self.number("background")
+        by = self.colour_channel("background", dict(enumerate(channels.background)), composites.multiplied, _WHITE)
+        if by:
+            gain = self.light("surface/background", composites.seen_through, gain, FromNode(by, COLOUR))
         return index, tint, depth, milk, veil, gain
 
     def rest(self, name: str, entries: Sequence[Entry]) -> Arg:
@@ -288,10 +334,12 @@ class Surface:
             at_back = FromNode(self.nodes.add(place, None, body.back_reached, (), met), None)
             out = self.way(place, body.leaving, inner, at_back, index)
             exit_at = self.way(place, body.exit_of, world, inner, at_back, way)
-        spread = self.value(place, body.blurred_by, rough, index, FromCamera("pixel"), fixed=(("inside", int(filled)),))
+        blurs = (rough, index, self.number("blur"), FromCamera("pixel"))
+        spread = self.value(place, body.blurred_by, *blurs, fixed=(("inside", int(filled)),))
         basis = (FromCamera("right"), FromCamera("up"), FromCamera("scale"))
         at = self.nodes.add(place, COORDS, body.place_on, (), (out, *basis))
-        drop = self.around.drop(FromNode(at, COORDS))
+        wide = self.value(place, body.blur_on, spread, FromCamera("pixel"), FromCamera("scale"))
+        drop = self.around.drop(FromNode(at, COORDS), wide)
         scene = self.around.seen(exit_at, out, spread, drop, self.cast(exit_at, out), self.around.wide)
         left = self.light(place, body.absorbed, tint, depth, way)
         args = (milk, veil, way, facing, *self.around.lights)
@@ -414,7 +462,8 @@ class Surface:
         node: Node | None = None
         for i, entry in enumerate(entries):
             place = f"surface/{name}/{i}"
-            source = self.entry(entry, place, (DIRECTION,) if signal is DIRECTION else (VALUE, COLOUR))
+            takes = {DIRECTION: (DIRECTION,), COLOUR: (VALUE, COLOUR, DIRECTION)}.get(signal, (VALUE, COLOUR))
+            source = self.entry(entry, place, takes)
             gain = self.uniforms.number(self.no_feed(entry.gain, place), _GAIN, f"{place}/gain")
             if source is not None:
                 function, fixed, args = step(node, source, FromUniform(gain))

@@ -173,19 +173,19 @@ class Surroundings:
 
     # --- what lies behind everything --------------------------------------------------
 
-    def drop(self, place: Arg) -> Arg:
-        """The backdrop's light at a place of the picture."""
+    def drop(self, place: Arg, wide: Arg | None = None) -> Arg:
+        """The backdrop's light at a place of the picture, averaged over what is `wide` there."""
         b, at = self.stage.backdrop, "stage/backdrop"
         if self.backdrop_picture:
             asset, picture = self.backdrop_picture
             aspect = Literals((asset.width / asset.height,))
             uv = self.nodes.add(at, COORDS, surroundings.backdrop_uv, (), (place, aspect))
-            texel = self.pictures.look_up(at, picture, uv, Literals((0.0,)), WRAP.number("mirror"), False)
+            texel = self.pictures.look_up(at, picture, uv, Literals((0.0,)), WRAP.number("mirror"), False, wide)
             seen = self.nodes.add(at, COLOUR, surroundings.pictured, (), (texel, self.drop_colours[0]))
             return FromNode(seen, COLOUR)
         # Until a picture is chosen its colour stands for it.
         kind = {"checker": surroundings.CHECKER, "gradient": surroundings.GRADIENT}.get(b.kind, surroundings.PLAIN)
-        args = (place, *self.drop_colours)
+        args = (place, *self.drop_colours, wide or Literals((0.0,)))
         return FromNode(self.nodes.add(at, COLOUR, surroundings.backdrop, (("kind", kind),), args), COLOUR)
 
     @cached_property
@@ -212,6 +212,22 @@ class Surroundings:
         ray = FromPoint("at_ray")
         light = self.seen(FromCamera("eye"), ray, FromCamera("pixel"), drop, cast)
         return self.nodes.add("stage/backdrop", None, surroundings.framed, (), (light,))
+
+    def behind_at(self, at: str, place: Arg, normal: Arg, index: Arg, blur: Arg) -> Node:
+        """What lies behind the surface as it is seen at a place of the picture, bent and blurred."""
+        way, add = (FromCamera("right"), FromCamera("up"), FromCamera("scale")), self.nodes.add
+        straight = FromNode(add(at, DIRECTION, body.looked, (), (place, *way)), DIRECTION)
+        origin = add(at, DIRECTION, body.looked_from, (), (FromCamera("eye"), straight, FromPoint("at_distance")))
+        given = (straight, normal, FromPoint("at_view"), FromCamera("side"), index)
+        bent = FromNode(add(at, DIRECTION, body.bent_behind, (), given), DIRECTION)
+        spread = (Literals((0.0,)), index, blur, FromCamera("pixel"))
+        cone = FromNode(add(at, VALUE, body.blurred_by, (("inside", 0),), spread), VALUE)
+        wide = add(at, VALUE, body.blur_on, (), (cone, FromCamera("pixel"), FromCamera("scale")))
+        on = add(at, COORDS, body.place_on, (), (bent, *way))
+        drop = self.drop(FromNode(on, COORDS), FromNode(wide, VALUE))
+        made = self.seen(FromNode(origin, DIRECTION), bent, cone, drop, start=self.wide)
+        assert isinstance(made, FromNode)
+        return add(at, COLOUR, None, (), (made,))
 
     # --- beacons ----------------------------------------------------------------------
 

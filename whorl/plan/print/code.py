@@ -151,7 +151,8 @@ class _Written(Walk):
         if has_height:
             self.begin()
             self.apart = True
-            later.append((names["height"], self.height_lines(), self.shell.dialect.named(F32)))
+            returns = self.shell.dialect.named(VEC3 if self.plan.offset else F32)
+            later.append((names["height"], self.height_lines(), returns))
         if not self.points:
             # There are no structs without members.
             self.point("at_uv")
@@ -257,13 +258,14 @@ class _Written(Walk):
         return [n for n in self.plan.nodes if n.index in wanted]
 
     def height_lines(self) -> list[str]:
-        """The lines of how far a vertex is moved outwards, without differences from pixel to pixel."""
+        """The lines of how far a vertex is moved, without differences from pixel to pixel."""
         arg = self.plan.outputs["displacement"]
         assert isinstance(arg, FromNode)
-        for node in self.plan.needed(arg.node):
+        moved = self.plan.offset or arg.node
+        for node in self.plan.needed(moved):
             self.single(node)
         amount = self.uniform(self.found("surface/displacement"))
-        return [*self.lines, f"  return {self.node(arg.node)} * {amount};"]
+        return [*self.lines, f"  return {self.node(moved)} * {amount};"]
 
     def entry(self, point: Struct, params: Struct, shows: str, names: dict[str, str]) -> Entry:
         d = self.shell.dialect
@@ -558,7 +560,8 @@ class _Written(Walk):
         if picture:
             lines += [f"{names['picture']}: its picture by its own light, linear, premultiplied."]
         if height:
-            lines += [f"{names['height']}: how far a vertex is moved outwards; for a vertex program."]
+            way = "in the space of the shape" if self.plan.offset else "outwards"
+            lines += [f"{names['height']}: how far a vertex is moved {way}; for a vertex program."]
         lines += ["", "Where the functions come from:"]
         lines += [f"- {source}" for source in self.sources()]
         out = []

@@ -31,7 +31,6 @@ def compiled(plan: Planned) -> dict[str, Any]:
         "back": BACK if plan.back else "",
         "layer": plan.layer,
         "raised": {"vertex": text.raised[0], "fragment": text.raised[1]} if plan.raised else None,
-        "direction": plan.direction.name if plan.direction else "",
         "frames": effect.turn.frames,
         "steps": effect.turn.steps,
         "looping": effect.turn.looping,

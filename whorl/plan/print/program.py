@@ -50,7 +50,6 @@ out vec3 v_world;
 _MOVED_HEAD = """in vec3 together;
 in vec3 shared_normal;
 uniform highp sampler2D heights;
-uniform vec3 direction;
 vec4 height_of(int i) {
   int wide = textureSize(heights, 0).x;
   return texelFetch(heights, ivec2(i % wide, i / wide), 0);
@@ -197,20 +196,25 @@ def _vertex(plan: Plan, apart: bool) -> str:
     if plan.raised is None:
         return _VERTEX_HEAD + start + places + placed
     printer = GlslPrinter()
-    tilt = printer.need(displacement.tilted)
-    move = printer.need(displacement.moved_by)
-    unit = printer.need(displacement.direction_of)
-    along = f"{unit}(direction)" if plan.direction else "shared_normal"
-    lines = [
-        "  int first = int(together.x);",
-        "  int count = int(together.y);",
-        "  float far = 0.0;",
-        "  for (int k = 0; k < count; k++) far += height_of(first + k).z;",
-        f"  vec3 along = {along};",
-        f"  at_position = {move}(position, along, far / float(count));",
-        f"  v_normal = {tilt}(normal, along_u, along, height_of(int(together.z)));",
-        "",
-    ]
+    lines = ["  int first = int(together.x);", "  int count = int(together.y);"]
+    if plan.offset:
+        normal = printer.need(displacement.unpacked)
+        lines += [
+            "  vec3 far = vec3(0.0);",
+            "  for (int k = 0; k < count; k++) far += height_of(first + k).xyz;",
+            "  at_position = position + far / float(count);",
+            f"  v_normal = {normal}(height_of(int(together.z)).w);",
+        ]
+    else:
+        tilt = printer.need(displacement.tilted)
+        move = printer.need(displacement.moved_by)
+        lines += [
+            "  float far = 0.0;",
+            "  for (int k = 0; k < count; k++) far += height_of(first + k).z;",
+            f"  at_position = {move}(position, shared_normal, far / float(count));",
+            f"  v_normal = {tilt}(normal, along_u, shared_normal, height_of(int(together.z)));",
+        ]
+    lines.append("")
     return _VERTEX_HEAD + _MOVED_HEAD + printer.source() + start + "\n".join(lines) + places + placed
 
 

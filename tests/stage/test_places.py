@@ -162,6 +162,18 @@ def test_a_direction_moves_all_of_it_one_way():
     assert made.positions - rest.positions == pytest.approx(np.tile([0, 0, 0.5], (len(rest.positions), 1)), abs=1e-5)
 
 
+@pytest.mark.parametrize("displaced", ["along the normal", "as colours say"])
+def test_edges_that_are_not_kept_whole_part_as_each_face_goes_its_own_way(displaced):
+    up = strand("h", bead("constant", value=0.3))
+    plan = swollen(up, "box", displacement=1.0, displaced=displaced, whole=False)
+    rest = plan.effect.stage.mesh_of()
+    made = moved(plan, rest, cameras.numbers(plan.effect.stage, 8, 8), 0.0)
+    assert made.positions - rest.positions == pytest.approx(rest.normals * 0.3, abs=1e-4)
+    # Each face lies apart, as large as it was.
+    right = rest.normals[:, 0] > 0.99
+    assert np.ptp(made.positions[right], axis=0) == pytest.approx(np.ptp(rest.positions[right], axis=0), abs=1e-4)
+
+
 def test_a_direction_is_moved_by_a_lever_and_fed_by_a_strand():
     rest = None
     half = strand("h", bead("constant", value=0.5))

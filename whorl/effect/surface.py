@@ -125,7 +125,8 @@ class Surface(Model):
     thickness of a skin on it in nanometres, of `film_index`; 0 is none.
 
     The displacement channel's strands add up and move the surface by `displacement` times as many
-    units, along its normal, in a `direction`, or any way, as colours and directions say in a `space`.
+    units, along its normal, in a `direction`, or any way, as colours and directions say in a `space`. Unless it stays
+    `whole`, vertices that share a place each go by themselves.
     """
 
     composite: Literal["solid", "cut away", "see-through", "glowing"] = choice(
@@ -222,6 +223,11 @@ class Surface(Model):
         "What red, green and blue are ways along.",
         {"of the shape": "x, y and z of the shape", "of the surface": "along u, square to it, and outwards"},
         acts=(PULLED,),
+    )
+    whole: bool = switch(
+        True,
+        "Edges of the shape stay whole where it is moved; else they part, as most receivers draw them.",
+        acts=(MOVED,),
     )
     second: Second | None = part(
         None, "Another material on the same shape, such as verdigris on copper.", label="second surface"

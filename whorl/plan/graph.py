@@ -309,6 +309,8 @@ class Plan:
     #: normal that it then has (`offset` is the way before it is multiplied).
     raised: Node | None = None
     offset: Node | None = None
+    #: Whether vertices that share a place move together.
+    whole: bool = True
     #: Whether it needs to know where the shape's far side is, and what was drawn of that.
     back: bool = False
     layered: bool = False

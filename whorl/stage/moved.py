@@ -21,8 +21,8 @@ def moved(
 ) -> Mesh:
     """The mesh on the stage at a phase, as large as it is shown there.
 
-    Vertices that share a place move together; normals are those of the moved surface. `work` is the
-    evaluation of the plan's heights, for those that ask at many phases.
+    Vertices that share a place move together, unless the surface does not stay whole; normals are those of the moved
+    surface. `work` is the evaluation of the plan's heights, for those that ask at many phases.
     """
     size = plan.effect.stage.size
     if plan.raised is None:
@@ -33,6 +33,8 @@ def moved(
     first = mesh.together[:, 0].astype(np.int64)
 
     def shared(values: Floats) -> Floats:
+        if not plan.whole:
+            return values
         total = np.bincount(first, weights=values, minlength=n)
         return np.ascontiguousarray((total[first] / mesh.together[:, 1]), np.float32)
 
@@ -41,7 +43,7 @@ def moved(
         turned = run(displacement.unpacked, (), [[slopes[3]]], n)
         return Mesh(mesh.positions + gone, np.stack(turned, axis=1), mesh.uvs, mesh.triangles).grown(size)
     far = shared(slopes[2])
-    along = columns(mesh.shared_normals.astype(np.float64))
+    along = columns((mesh.shared_normals if plan.whole else mesh.normals).astype(np.float64))
     normals = columns(mesh.normals.astype(np.float64))
     ways = columns(mesh.gradients[0].astype(np.float64))
     placed = run(displacement.moved_by, (), [columns(mesh.positions.astype(np.float64)), along, [far]], n)

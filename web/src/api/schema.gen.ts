@@ -2747,6 +2747,7 @@ export interface components {
              *         0
              *       ],
              *       "space": "of the shape",
+             *       "whole": true,
              *       "channels": {
              *         "absorption": [],
              *         "background": [],
@@ -6156,7 +6157,8 @@ export interface components {
          *     thickness of a skin on it in nanometres, of `film_index`; 0 is none.
          *
          *     The displacement channel's strands add up and move the surface by `displacement` times as many
-         *     units, along its normal, in a `direction`, or any way, as colours and directions say in a `space`.
+         *     units, along its normal, in a `direction`, or any way, as colours and directions say in a `space`. Unless it stays
+         *     `whole`, vertices that share a place each go by themselves.
          */
         Surface: {
             /**
@@ -6325,6 +6327,12 @@ export interface components {
              * @enum {string}
              */
             space: "of the shape" | "of the surface";
+            /**
+             * Whole
+             * @description Edges of the shape stay whole where it is moved; else they part, as most receivers draw them.
+             * @default true
+             */
+            whole: boolean;
             /** @description Another material on the same shape, such as verdigris on copper. */
             second?: components["schemas"]["Second"] | null;
             /**

@@ -15,7 +15,11 @@ import { Pick } from "../pick";
 import type { Loop } from "../stage/drawing";
 
 /** Fields that stand with the channel they belong to, not in the column of the surface's own. */
-const WITH_CHANNEL: Record<string, string> = { gloss: "roughness", displaced: "displacement" };
+const WITH_CHANNEL: Record<string, string> = {
+  gloss: "roughness",
+  displaced: "displacement",
+  whole: "displacement",
+};
 const isOwn = (f: FieldInfo) => ["number", "choice", "switch"].includes(f.kind) && !(f.name in WITH_CHANNEL);
 
 /** How the effect composites, and which strands feed which channels. */

@@ -227,6 +227,7 @@ class Surface:
     def displaced(self, entries: Sequence[Entry]) -> Arg:
         """How far the shape is moved outwards at each point of it."""
         amount, how = self.number("displacement"), self.surface.displaced
+        self.plan.whole = self.surface.whole
         height = None if how == "as colours say" else self.channel("displacement", entries, VALUE, self.higher)
         offset = self.channel("displacement", entries, COLOUR, self.farther) if how == "as colours say" else None
         place = "surface/displacement"

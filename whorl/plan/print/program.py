@@ -197,6 +197,9 @@ def _vertex(plan: Plan, apart: bool) -> str:
         return _VERTEX_HEAD + start + places + placed
     printer = GlslPrinter()
     lines = ["  int first = int(together.x);", "  int count = int(together.y);"]
+    if not plan.whole:
+        lines = ["  int first = int(together.z);", "  int count = 1;"]
+    way = "shared_normal" if plan.whole else "normal"
     if plan.offset:
         normal = printer.need(displacement.unpacked)
         lines += [
@@ -211,8 +214,8 @@ def _vertex(plan: Plan, apart: bool) -> str:
         lines += [
             "  float far = 0.0;",
             "  for (int k = 0; k < count; k++) far += height_of(first + k).z;",
-            f"  at_position = {move}(position, shared_normal, far / float(count));",
-            f"  v_normal = {tilt}(normal, along_u, shared_normal, height_of(int(together.z)));",
+            f"  at_position = {move}(position, {way}, far / float(count));",
+            f"  v_normal = {tilt}(normal, along_u, {way}, height_of(int(together.z)));",
         ]
     lines.append("")
     return _VERTEX_HEAD + _MOVED_HEAD + printer.source() + start + "\n".join(lines) + places + placed

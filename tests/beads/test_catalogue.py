@@ -37,7 +37,7 @@ def test_every_port_of_a_kinds_functions_is_in_its_entry(kind):
     if "at_ranks" in used:
         used.add("over")  # which says of what
     if "texel" in used:
-        used |= {"picture", "wrap", "filter", "encoding", "detail"}  # which say what it holds
+        used |= {"picture", "wrap", "seams", "blend", "filter", "encoding", "detail"}  # which say what it holds
     if "at_side_x" in used:
         used |= {"scale", "space"}  # which say where the three sides lie
     if kind not in (

@@ -293,3 +293,28 @@ def test_a_formula_is_typed_told_what_is_wrong_with_it_and_drawn_all_the_while(p
 
 def picture_of(canvas) -> np.ndarray:
     return np.asarray(Image.open(io.BytesIO(canvas.screenshot())).convert("L")).astype(float)[30:-30, 30:-30]
+
+
+def test_a_picture_is_replaced_wherever_it_is_used_in_one_step(page: Page, server, tmp_path):
+    id = fresh(page, server)
+    first, second = tmp_path / "lanterns.png", tmp_path / "dusk.png"
+    first.write_bytes(encoded(lanterns()))
+    second.write_bytes(encoded(255 - lanterns(32, 32)))
+    for _ in range(2):
+        page.keyboard.press("Shift+N")
+        page.keyboard.type("texture")
+        page.keyboard.press("Enter")
+        expect(page.get_by_test_id("pictures")).to_be_visible()
+        page.get_by_test_id("picture-file").set_input_files(first)
+        expect(page.get_by_role("radio", name="lanterns.png")).to_be_checked()
+    settled(page)
+    before = document(page, server, id)
+    page.get_by_test_id("picture-instead").set_input_files(second)
+    expect(page.get_by_role("radio", name="dusk.png")).to_be_checked()
+    expect(page.get_by_role("radio", name="lanterns.png")).to_have_count(0)
+    settled(page)
+    after = document(page, server, id)
+    assert [a["id"] for a in after["assets"]] == [a["id"] for a in before["assets"]] and len(after["assets"]) == 1
+    assert after["assets"][0]["width"] == 32 and after["strands"] == before["strands"]
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("radio", name="lanterns.png")).to_be_checked()

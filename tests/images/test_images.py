@@ -7,10 +7,12 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
-from tests.documents import bead, data, strand
+from tests.documents import bead, data, effect, strand
 from tests.images.pictures import deep, encoded, lanterns
 from whorl.bundle import read_file, write_bundle
+from whorl.checks import check
 from whorl.effect import BadEffect, read
+from whorl.effect.places import changed
 from whorl.fields.pictures import look_up
 from whorl.images import BadImage, Library, decode, library, sheet_of
 from whorl.plan.build import build
@@ -262,3 +264,65 @@ def test_no_two_levels_of_a_sheet_lie_over_one_another(shape):
         expected = made.level(level).astype(float).reshape(-1, 4)
         assert np.abs(there.T - expected).max() < 1e-3
     assert taken.max() == 1 and (w, h) == (1, 1)
+
+
+def slope() -> str:
+    """A picture that grows brighter to the right and has a wave down it, so that it meets itself one way alone."""
+    y, x = np.mgrid[0:64, 0:64] / 64
+    grey = 0.2 + 0.6 * x + 0.1 * np.sin(2 * np.pi * y)
+    return library.add(encoded(np.round(grey * 255).astype(np.uint8)))[0]
+
+
+def sloped(settings, *after, count=(1, 1, 1), **params):
+    asset = {"id": "slope", "name": "slope.png", "hash": slope(), "width": 64, "height": 64}
+    image = bead("image", "shown", {"picture": "slope", "take": "red", **settings}, **params)
+    return effect(strand("s", bead("uv"), bead("tile", count=list(count)), image, *after), assets=[asset])
+
+
+def test_sides_that_are_blended_meet_and_the_middle_is_the_picture():
+    plain, blended = (sloped({"seams": s}, blend=0.25) for s in ("left", "blended"))
+    left, made = (
+        flat.field(p, p.beads["s/shown"], 64, 0.0)[..., 0].astype(float) for p in map(build, (plain, blended))
+    )
+    step = np.abs(np.diff(made, axis=1)).max()
+    assert np.abs(left[:, 0] - left[:, -1]).min() > 0.5
+    assert np.abs(made[:, 0] - made[:, -1]).max() < step * 1.5
+    # Beyond the share that is blended it is the picture itself, less that share.
+    u = (np.arange(64) + 0.5) / 64 * 0.75
+    beyond = u > 0.26
+    wanted = 0.2 + 0.6 * (u - 0.5 / 64)
+    assert np.abs(made[20:44].mean(axis=0) - made[20:44].mean() - (wanted - wanted.mean()))[beyond].std() < 0.02
+    assert np.abs(np.diff(made.mean(axis=0))[beyond[1:]] - 0.6 * 0.75 / 64).max() < 2e-3
+
+
+@pytest.mark.parametrize(
+    ("settings", "count", "told"),
+    [
+        ({}, (3, 1, 1), ["left and right"]),
+        ({}, (1, 3, 1), []),
+        ({}, (1, 1, 1), []),
+        ({"wrap": "mirror"}, (3, 1, 1), []),
+        ({"wrap": "edge"}, (3, 1, 1), []),
+        ({"seams": "blended"}, (3, 1, 1), []),
+    ],
+)
+def test_a_picture_that_repeats_without_meeting_itself_is_told_with_what_mends_it(settings, count, told):
+    made = sloped(settings, count=count)
+    found = [f for f in check(made) if f.kind == "seam in a picture"]
+    assert [f.words for f in found if told[0] in f.words] == [f.words for f in found] if told else not found
+    assert len(found) == len(told)
+    for f in found:
+        assert f.place == "strands/s/shown"
+        for mend in f.mends:
+            mended = made
+            for change in mend.changes:
+                mended = changed(mended, change.place, change.value)
+            assert not [g for g in check(mended) if g.kind == f.kind]
+
+
+def test_a_picture_that_scrolls_over_its_seam_is_told_too():
+    asset = {"id": "slope", "name": "slope.png", "hash": slope(), "width": 64, "height": 64}
+    drift = bead("scroll", offset={"motion": "drift", "cycles": [1, 0, 0], "base": [0, 0, 0]})
+    image = bead("image", "shown", {"picture": "slope", "take": "red"})
+    found = [f.kind for f in check(effect(strand("s", bead("uv"), drift, image), assets=[asset]))]
+    assert "seam in a picture" in found

@@ -74,6 +74,21 @@ WRAP = Setting(
     "repeat",
     options=("repeat", "mirror", "edge"),
 )
+SEAMS = Setting(
+    "seams",
+    "What becomes of sides that do not meet where it repeats: left as they are, or blended into one another.",
+    "left",
+    options=("left", "blended"),
+)
+BLEND = Param(
+    "blend",
+    "How much of the picture its sides are blended over.",
+    (0.25,),
+    (0.05, 0.5),
+    (0.01, 0.5),
+    when=("seams", "blended"),
+    moves=False,
+)
 FILTER = Setting(
     "filter",
     "Smooth between texels, and quiet where they are smaller than pixels; or in blocks.",

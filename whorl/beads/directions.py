@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from whorl.beads.common import DETAIL, FILTER, PICTURE, SCALE, SEED, WRAP, octaves
+from whorl.beads.common import BLEND, DETAIL, FILTER, PICTURE, SCALE, SEAMS, SEED, WRAP, octaves
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE, Bead, Param, Setting
 from whorl.fields import directions as f
 
@@ -123,8 +123,9 @@ BEADS = (
                 feed=VALUE,
             ),
             DETAIL,
+            BLEND,
         ),
-        settings=(PICTURE, Setting("flip_green", "For maps whose green points down.", False), WRAP, FILTER),
+        settings=(PICTURE, Setting("flip_green", "For maps whose green points down.", False), WRAP, SEAMS, FILTER),
         title="image of normals",
         find=("normal map", "texture", "tangent space", "file"),
     ),

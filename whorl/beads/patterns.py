@@ -4,6 +4,7 @@ from dataclasses import replace
 
 from whorl.beads.common import (
     AXIS,
+    BLEND,
     CENTRE,
     CHURN,
     CHURNS,
@@ -13,6 +14,7 @@ from whorl.beads.common import (
     FILTER,
     PICTURE,
     SCALE,
+    SEAMS,
     SEED,
     STEPS,
     WRAP,
@@ -487,9 +489,10 @@ BEADS = (
         lambda settings, incoming: COLOUR if settings["take"] == "colour" else VALUE,
         {VALUE: patterns.image_value, COLOUR: patterns.image_colour},
         takes=(COORDS,),
-        params=(DETAIL,),
+        params=(DETAIL, BLEND),
         settings=(
             PICTURE,
+            SEAMS,
             Setting(
                 "take",
                 "Its colour, or one channel as a value.",
@@ -503,6 +506,7 @@ BEADS = (
                 options=("by use", "sRGB", "data"),
             ),
             WRAP,
+            SEAMS,
             FILTER,
         ),
         find=("texture", "photo", "bitmap", "file", "mask", "height map", "roughness", "gloss", "metallic"),

@@ -98,6 +98,30 @@ def look_up(
 
 
 @shade
+def tiled_at(p: Vec3, blend: f32, right: Fixed[i32], over: Fixed[i32]) -> Vec3:
+    """Where a picture is looked at whose sides are blended over a share of it; `right` and `over` lie beyond seams."""
+    b = clamp(blend, 0.01, 0.5)
+    left = 1.0 - b
+    x = (p.x - floor(p.x)) * left
+    y = (p.y - floor(p.y)) * left
+    return Vec3(x + left * f32(right), y + left * f32(over), p.z)
+
+
+@shade
+def sides_blended(here: Vec4, beside: Vec4, above: Vec4, across: Vec4, p: Vec3, blend: f32) -> Vec4:
+    """A picture that meets itself: from each seam on it passes from what lies beyond it to what begins there.
+
+    `here` and the three others are what it holds at `tiled_at`.
+    """
+    b = clamp(blend, 0.01, 0.5)
+    u = clamp((p.x - floor(p.x)) * (1.0 - b) / b, 0.0, 1.0)
+    v = clamp((p.y - floor(p.y)) * (1.0 - b) / b, 0.0, 1.0)
+    x = u * u * (3.0 - 2.0 * u)
+    y = v * v * (3.0 - 2.0 * v)
+    return mix(mix(across, above, x), mix(beside, here, x), y)
+
+
+@shade
 def _between(image: Image, at: Vec2) -> Vec4:
     size = extent(image)
     return bilinear(image, at, 0, 0, i32(size.x), i32(size.y), EDGE)

@@ -125,9 +125,9 @@ def _seams(plan: Planned) -> list[LoopFinding]:
             continue
         settings = {s.name: bead.settings.get(s.name, s.default) for s in spec.settings}
         lies = spec.lies(settings, {name: u.value for name, u in given.items()})
-        meeting, period = _meeting(plan, before), before.period.at(0.0)
+        meets, period = meeting(plan, before), before.period.at(0.0)
         for axis, component in lies:
-            if axis in meeting and period[axis] > 0:
+            if axis in meets and period[axis] > 0:
                 found = _seam(scale, component, axis, period[axis])
                 if found:
                     out.append(found)
@@ -151,7 +151,7 @@ def _seam(scale: Uniform, component: int, axis: int, period: float) -> LoopFindi
     return LoopFinding(scale.place, words, axis, mend[0] if len(mend) == 1 else mend, "seam")
 
 
-def _meeting(plan: Planned, node: Node) -> set[int]:
+def meeting(plan: Planned, node: Node) -> set[int]:
     """The axes on which a picture would show that the coordinates do not meet themselves."""
     if not node.place.startswith("strands/"):
         # Of the surface, or measured from a beacon: nothing comes round there.
@@ -162,7 +162,7 @@ def _meeting(plan: Planned, node: Node) -> set[int]:
         return set(SHAPES[plan.effect.stage.shape].round)
     if bead.kind == "polar":
         return {0}
-    carried = _meeting(plan, before) if before else set()
+    carried = meeting(plan, before) if before else set()
     if bead.kind == "scroll":
         for arg in node.args:
             if isinstance(arg, FromUniform) and arg.uniform.track is not None:

@@ -1,10 +1,12 @@
 import { Button, Flex, Text } from "@chakra-ui/react";
-import { ImagePlus } from "lucide-react";
+import { ImagePlus, Replace } from "lucide-react";
 import { useRef } from "react";
 import { useBringing } from "../api/bring";
 import type { Effect, Schema } from "../api/client";
 import { freshId } from "../document/edit";
 import { edit, useEditor } from "../document/editor";
+
+const FILES = ".png,.jpg,.jpeg,.webp,.exr";
 
 type Props = { value: string; onChoose: (draft: Effect, id: string) => void };
 
@@ -22,6 +24,15 @@ export function PictureControl({ value, onChoose }: Props) {
       );
       d.assets.push({ id, name, hash: got.hash, width: got.width, height: got.height });
       onChoose(d, id);
+    }),
+  );
+  const swap = useRef<HTMLInputElement>(null);
+  const shown = assets.find((a) => a.id === value);
+  // Whatever refers to a picture does so by its id, so it is another picture everywhere at once.
+  const other = useBringing<Schema["StoredPicture"]>("/api/assets", (got, name) =>
+    edit((d) => {
+      const asset = d.assets.find((a) => a.id === value);
+      if (asset) Object.assign(asset, { name, hash: got.hash, width: got.width, height: got.height });
     }),
   );
   return (
@@ -54,11 +65,33 @@ export function PictureControl({ value, onChoose }: Props) {
         <Button size="xs" variant="outline" loading={busy} onClick={() => input.current?.click()}>
           <ImagePlus size={14} /> bring in a picture
         </Button>
+        {shown && (
+          <Button
+            size="xs"
+            variant="outline"
+            loading={other.busy}
+            title="Wherever it is used, in one step"
+            onClick={() => swap.current?.click()}
+          >
+            <Replace size={14} /> replace {shown.name} everywhere
+          </Button>
+        )}
+        <input
+          ref={swap}
+          type="file"
+          hidden
+          accept={FILES}
+          data-testid="picture-instead"
+          onChange={(e) => {
+            void other.bring(e.target.files?.[0]);
+            e.target.value = "";
+          }}
+        />
         <input
           ref={input}
           type="file"
           hidden
-          accept=".png,.jpg,.jpeg,.webp,.exr"
+          accept={FILES}
           data-testid="picture-file"
           onChange={(e) => {
             void bring(e.target.files?.[0]);
@@ -66,9 +99,9 @@ export function PictureControl({ value, onChoose }: Props) {
           }}
         />
       </Flex>
-      {wrong && (
+      {(wrong || other.wrong) && (
         <Text color="coral" role="alert">
-          {wrong}
+          {wrong || other.wrong}
         </Text>
       )}
       {assets.length === 0 && !wrong && (

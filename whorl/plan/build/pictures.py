@@ -1,6 +1,7 @@
 """The pictures of a document as images of a plan, and how they are looked up."""
 
-from whorl.beads.spec import DIRECTION
+from whorl.beads.common import WRAP
+from whorl.beads.spec import COORDS, DIRECTION
 from whorl.effect.document import Effect
 from whorl.effect.problems import not_here
 from whorl.fields import pictures, surroundings
@@ -32,10 +33,22 @@ class Pictures:
         return known
 
     def look_up(
-        self, place: str, picture: Picture, at: Node, detail: Arg, wrap: int, blocky: bool, wide: Arg | None = None
+        self,
+        place: str,
+        picture: Picture,
+        at: Node,
+        detail: Arg,
+        wrap: int,
+        blocky: bool,
+        wide: Arg | None = None,
+        as_of: Node | None = None,
     ) -> Arg:
-        """What a picture holds at coordinates, filtered over a pixel, or as much more as is `wide`: four numbers."""
-        change: Arg = Footprint(at, at.period)
+        """What a picture holds at coordinates, filtered over a pixel, or as much more as is `wide`: four numbers.
+
+        How much they change from pixel to pixel is that of others where these jump.
+        """
+        like = as_of or at
+        change: Arg = Footprint(like, like.period)
         if wide:
             change = FromNode(
                 self.nodes.add(place, DIRECTION, surroundings.seen_at_once, (), (change, wide)), DIRECTION
@@ -44,3 +57,13 @@ class Pictures:
         fixed = (("wrap", wrap), ("blocky", int(blocky)))
         made = self.nodes.add(place, None, pictures.look_up, fixed, (FromImage(picture), FromSheet(picture), *given))
         return FromNode(made, None)
+
+    def meeting(self, place: str, picture: Picture, at: Node, detail: Arg, blocky: bool, blend: Arg) -> Arg:
+        """What a picture holds whose sides are blended into one another, so that it repeats without a seam."""
+        p, looks = FromNode(at, at.gives), []
+        for over in range(2):
+            for right in range(2):
+                fixed = (("right", right), ("over", over))
+                there = self.nodes.add(place, COORDS, pictures.tiled_at, fixed, (p, blend))
+                looks.append(self.look_up(place, picture, there, detail, WRAP.number("edge"), blocky, as_of=at))
+        return FromNode(self.nodes.add(place, None, pictures.sides_blended, (), (*looks, p, blend)), None)

@@ -219,7 +219,7 @@ class Strands:
                 args.append(FromNode(side, wanted))
             elif p.name == "texel":
                 assert below is not None
-                args.append(self.texel(settings, below, incoming["detail"], at))
+                args.append(self.texel(settings, below, incoming, at))
             elif p.name == "at_hits":
                 args.append(FromUniform(self.hits.places(below)))
             elif p.name == "at_ages":
@@ -307,7 +307,7 @@ class Strands:
             return FromNode(self.nodes.add(at, VALUE, evening.to_ends, (), args), VALUE)
         return Footprint(node, node.period if node.gives is COORDS else None)
 
-    def texel(self, settings: dict[str, str | int | bool], below: Node, detail: Arg, at: str) -> Arg:
+    def texel(self, settings: dict[str, str | int | bool], below: Node, incoming: dict[str, Arg], at: str) -> Arg:
         """What a bead's picture holds; before one is chosen, a flat middle."""
         chosen = str(settings["picture"])
         if not chosen:
@@ -319,7 +319,10 @@ class Strands:
         if picture is None:
             raise _Fault
         wrap = WRAP.number(settings["wrap"])
-        return self.pictures.look_up(at, picture, below, detail, wrap, settings["filter"] == "blocks")
+        detail, blocky = incoming["detail"], settings["filter"] == "blocks"
+        if settings["seams"] == "blended":
+            return self.pictures.meeting(at, picture, below, detail, blocky, incoming["blend"])
+        return self.pictures.look_up(at, picture, below, detail, wrap, blocky)
 
     def beacon(self, chosen: str, at: str) -> Beacon | None:
         """The beacon a bead is measured from: the one that is named, or else the first."""

@@ -8,7 +8,7 @@ import numpy as np
 from PIL import Image
 from playwright.sync_api import Page, expect
 
-from tests.browser.test_people import violations
+from tests.browser.test_people import add, violations
 from tests.browser.test_studio import differs, document, fresh, press, same, settled, stage, steady, visit
 from tests.images.pictures import encoded, lanterns
 
@@ -256,9 +256,7 @@ def test_a_picture_is_brought_in_shown_kept_and_travels_in_an_export(page: Page,
 def test_a_formula_is_typed_told_what_is_wrong_with_it_and_drawn_all_the_while(page: Page, server):
     """By keyboard alone: a bead is added, its text typed, a fault seen at its place and mended, all of it undone."""
     id = fresh(page, server)
-    page.keyboard.press("Shift+N")
-    page.keyboard.type("expression")
-    page.keyboard.press("Enter")
+    add(page, "expression")
     text = page.get_by_test_id("formula")
     expect(text).to_have_value("x * k")
     text.focus()
@@ -301,9 +299,7 @@ def test_a_picture_is_replaced_wherever_it_is_used_in_one_step(page: Page, serve
     first.write_bytes(encoded(lanterns()))
     second.write_bytes(encoded(255 - lanterns(32, 32)))
     for _ in range(2):
-        page.keyboard.press("Shift+N")
-        page.keyboard.type("texture")
-        page.keyboard.press("Enter")
+        add(page, "photo")
         expect(page.get_by_test_id("pictures")).to_be_visible()
         page.get_by_test_id("picture-file").set_input_files(first)
         expect(page.get_by_role("radio", name="lanterns.png")).to_be_checked()

@@ -140,7 +140,7 @@ def test_what_falls_on_matte_from_half_a_sky_is_its_mean_by_the_cosine():
 def test_a_smooth_mirror_shows_what_it_faces_in_its_own_colour():
     view = [[0.0], [0.0], [1.0]]
     up, gold = (0, 2**-0.5, 2**-0.5), (1.0, 0.7, 0.3)
-    assert tuple(body.mirrored(Vec3(*up), Vec3(0, 0, 1))) == pytest.approx((0, 1, 0), abs=1e-6)
+    assert tuple(body.mirrored(Vec3(*up), Vec3(0, 0, 1), Vec3(*up))) == pytest.approx((0, 1, 0), abs=1e-6)
     seen = lit(gold, 0.05, 1.0, up, view, around=(0.2, 0.4, 1.0))
     assert [x[0] for x in seen] == pytest.approx((0.2, 0.4 * 0.7, 0.3), rel=0.05)
     assert [x[0] for x in lit(gold, 0.05, 1.0, up, view, around=1.0, open_=0.0)] == [0, 0, 0]
@@ -161,3 +161,16 @@ def test_a_normal_that_turns_within_a_pixel_dulls_the_highlight_and_a_still_one_
     # Roughness to the fourth is the facets' variance; what the pixel holds is added.
     assert lighting.blurred_roughness(0.3, Vec3(0.2, 0, 0)) ** 4 == pytest.approx(0.3**4 + 0.35 * 0.04, abs=1e-6)
     assert lighting.blurred_roughness(0.1, Vec3(3, 3, 3)) ** 4 == pytest.approx(0.1**4 + 0.18, abs=1e-6)
+
+
+@pytest.mark.parametrize("tilt", [0.0, 20.0, 60.0, -40.0])
+@pytest.mark.parametrize("from_", [5.0, 40.0, 80.0])
+def test_a_bent_mirror_never_looks_under_its_own_surface(tilt, from_):
+    """What is seen there would be behind the surface; a mirror that is not bent is the mirror it was."""
+    up, t, a = Vec3(0, 0, 1), np.radians(tilt), np.radians(from_)
+    normal, view = Vec3(np.sin(t), 0, np.cos(t)), Vec3(-np.cos(a), 0, np.sin(a))
+    ray = body.mirrored(normal, view, up)
+    assert ray.z > 0 and ray.x**2 + ray.y**2 + ray.z**2 == pytest.approx(1, abs=1e-6)
+    plain = 2 * (normal.x * view.x + normal.z * view.z) * normal.z - view.z
+    if plain > 0.02:
+        assert ray.z == pytest.approx(plain, abs=1e-6)

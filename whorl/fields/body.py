@@ -42,9 +42,14 @@ def facing(normal: Vec3, at_view: Vec3, side: f32) -> Vec3:
 
 
 @shade
-def mirrored(normal: Vec3, at_view: Vec3) -> Vec3:
-    """Where a mirror sends the line of sight."""
-    return towards(normal * (2.0 * dot(normal, at_view)) - at_view)
+def mirrored(normal: Vec3, at_view: Vec3, bare: Vec3) -> Vec3:
+    """Where a mirror sends the line of sight.
+
+    A bent normal may send it under the surface itself, whose `bare` normal says where that is: there nothing but the
+    surface would be seen, so it goes along it.
+    """
+    ray = normal * (2.0 * dot(normal, at_view)) - at_view
+    return towards(ray + bare * maximum(0.01 - dot(ray, bare), 0.0))
 
 
 @shade

@@ -209,7 +209,8 @@ class Surface:
         kept: Arg = FromNode(occluded, VALUE) if occluded else _ONE
         if self.around.kinds:
             kept = self.value(place, body.times, kept, self.around.open_to(facing))
-        ray = self.way(place, body.mirrored, facing, _VIEW)
+        bare = self.way(place, body.facing, _BARE, _VIEW, FromCamera("side"))
+        ray = self.way(place, body.mirrored, facing, _VIEW, bare)
         around = self.light(place, lighting.mirrored_sky, ray, rough, *lights)
         if self.around.kinds:
             assert isinstance(ray, FromNode)

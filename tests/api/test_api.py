@@ -195,7 +195,7 @@ def test_a_picture_is_brought_in_shown_and_travels_with_an_export(client):
     assert kept.status_code == 201
     got = kept.json()
     assert (got["width"], got["height"], got["channels"]) == (37, 23, "colour")
-    levels = client.get(f"/api/assets/{got['hash']}/levels?srgb=true").content
+    levels = client.get(f"/api/assets/{got['hash']}/levels?read=colour").content
     # The largest level at left, the others (18 × 11, 9 × 5, …) in a column beside it, within 2⁵ rows.
     wide, high, *size = np.frombuffer(levels[:24], "<u4").tolist()
     assert (wide, size) == (37 + 18, [37, 23, 5, 5]) and 23 <= high <= 32
@@ -206,7 +206,7 @@ def test_a_picture_is_brought_in_shown_and_travels_with_an_export(client):
     document = data(strand("s", bead("uv"), bead("image", settings={"picture": "lanterns"})), assets=[asset])
     made = client.post("/api/effects", json={"document": document}).json()
     program = client.get(f"/api/effects/{made['id']}/program").json()["program"]
-    assert program["pictures"] == [{"name": "picture_0", "hash": got["hash"], "srgb": True}]
+    assert program["pictures"] == [{"name": "picture_0", "hash": got["hash"], "read": "colour"}]
     export = client.get(f"/api/effects/{made['id']}/export")
     assert "whorl.zip" in export.headers["content-disposition"]
     again = client.post("/api/effects/import", files={"file": ("a.whorl.zip", export.content)})
@@ -215,7 +215,7 @@ def test_a_picture_is_brought_in_shown_and_travels_with_an_export(client):
 
 def test_a_picture_that_is_none_is_refused_in_words(client):
     refused = client.post("/api/assets", content=b"GIF89a, or something like it")
-    assert refused.status_code == 422 and "PNG, JPEG, WebP or OpenEXR" in refused.json()["words"]
+    assert refused.status_code == 422 and "PNG, JPEG, WebP, OpenEXR or HDR" in refused.json()["words"]
 
 
 def test_signals_and_responses_come_from_the_core(client):

@@ -173,7 +173,7 @@ def pictures(plan: Planned) -> list[dict[str, Any]]:
     """A plan's pictures as textures: all levels in a sheet, in half floats."""
     out = []
     for p in plan.pictures:
-        made = library.sheet(p.hash, p.srgb)
+        made = library.sheet(p.hash, p.read)
         laid = made.image.pixels
         texels = base64.b64encode(laid.astype("<f2").tobytes()).decode()
         high, wide, _ = laid.shape

@@ -11,6 +11,7 @@ from tests.images.pictures import encoded
 from whorl import demo
 from whorl.effect import read
 from whorl.images import library
+from whorl.panoramas import PANORAMAS
 from whorl.plan.build import build
 from whorl.stage.frame import frame
 
@@ -181,5 +182,28 @@ def below():
 @pytest.mark.parametrize("made", [swell, frosted, below])
 def test_what_strands_feed_bend_and_move_is_one_picture_on_both_sides(page: Page, server, made):
     document = made()
+    id = page.request.post(f"{server.address}/api/effects", data={"document": document}).json()["id"]
+    agree(page, server, id, read(document))
+
+
+GLASS = {"composite": "see-through", "body": "filled", "opacity": 0.1, "refraction": 1.4, "roughness": 0.2}
+
+
+@pytest.mark.parametrize(
+    ("slug", "surface"), [("studio-boxes", {"metallic": 1.0, "roughness": 0.15}), ("dusk-harbour", GLASS)]
+)
+def test_surroundings_are_one_picture_on_both_sides(page: Page, server, slug, surface):
+    """Mirrored, falling on matte, seen through glass and behind everything."""
+    got = page.request.post(f"{server.address}/api/panoramas/{slug}").json()
+    library.add(PANORAMAS[slug].data)
+    white = strand("white", bead("constant", settings={"gives": "colour"}, colour=[0.9, 0.8, 0.7]))
+    bumps = strand("bumps", bead("object"), bead("noise", scale=5), bead("bump", strength=0.05))
+    given = {"composite": "solid", "lighting": "lit", **surface, **entries(base="white", normal="bumps")}
+    asset = {"id": "p", "name": slug, "hash": got["hash"], "width": got["width"], "height": got["height"]}
+    stage = {
+        **{"shape": "ball", "sky": {"picture": "p", "turn": 40.0}, "backdrop": {"kind": "surroundings"}},
+        **{"camera": {"yaw": 25, "pitch": 12}, "neighbours": {"floor": {"on": True}}},
+    }
+    document = data(white, bumps, surface=given, stage=stage, assets=[asset])
     id = page.request.post(f"{server.address}/api/effects", data={"document": document}).json()["id"]
     agree(page, server, id, read(document))

@@ -304,3 +304,45 @@ def test_a_colour_of_the_stage_is_set_moving_and_a_number_of_the_surface_is_fed(
     expect(page.get_by_label("absorbed from", exact=True)).to_be_visible()
     assert saved(page, server, id)["surface"]["absorbed"]["strand"]
     page.keyboard.press("Control+z")
+
+
+def test_surroundings_are_chosen_turned_shown_behind_and_taken_away(page: Page, server, tmp_path):
+    id = fresh(page, server, "verdigris-hull")
+    panel = stage_tab(page)
+    before = settled(page)
+    panel.get_by_role("radio", name="Studio boxes").click()
+    expect(panel.get_by_role("radio", name="Studio boxes")).to_be_checked()
+    time.sleep(2)
+    boxes = settled(page)
+    assert np.abs(boxes - before).mean() > 0.5
+    panel.get_by_label("backdrop", exact=True).select_option("surroundings")
+    turn = panel.get_by_test_id("surroundings").get_by_role("textbox", name="turn")
+    turn.fill("120")
+    turn.press("Enter")
+    time.sleep(1)
+    assert np.abs(settled(page) - boxes).mean() > 0.3
+    document = saved(page, server, id)
+    assert (
+        document["stage"]["sky"]["turn"] == 120 and document["stage"]["sky"]["picture"] == document["assets"][-1]["id"]
+    )
+    assert not violations(page)
+    page.reload()
+    panel = stage_tab(page)
+    expect(panel.get_by_role("radio", name="Studio boxes")).to_be_checked()
+    panel.get_by_role("radio", name="sky colours").click()
+    panel.get_by_label("backdrop", exact=True).select_option("plain")
+    assert saved(page, server, id)["stage"]["sky"]["picture"] == ""
+    # One of the artist's own: light from the left alone.
+    own = tmp_path / "left.png"
+    pixels = np.zeros((64, 128, 3), np.uint8)
+    pixels[20:44, 10:40] = 255
+    Image.fromarray(pixels).save(own)
+    panel.get_by_text("a panorama of your own").click()
+    panel.get_by_test_id("surroundings").get_by_test_id("picture-file").set_input_files(own)
+    expect(panel.get_by_role("radio", name="left.png").first).to_be_checked()
+    # What is no picture is told and changes nothing.
+    bad = tmp_path / "bad.hdr"
+    bad.write_bytes(b"#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y 8 +X 8\n")
+    panel.get_by_test_id("surroundings").get_by_test_id("picture-file").set_input_files(bad)
+    expect(panel.get_by_text("the HDR file ends too early, or is malformed")).to_be_visible()
+    assert saved(page, server, id)["stage"]["sky"]["picture"] == "left"

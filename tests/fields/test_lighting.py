@@ -30,7 +30,10 @@ def lit(base, roughness, metallic, normal, view, to=(0, 0, 1), light=0.0, around
     sky = (three(around),) * 3
     numbers = ((roughness,), (metallic,), (open_,), (index,))
     lamps = (to, three(light), *dark, *dark)
-    args = (three(base), (0,) * 3, *numbers, normal, view, mirrored, three(around), *lamps, *sky)
+    n = next(len(a[0]) for a in (normal, view) if isinstance(a, list))
+    up = normal if isinstance(normal, list) else [[x] * n for x in normal]
+    fallen = run(lighting.fallen_sky, up, *lamps, *sky)
+    args = (three(base), (0,) * 3, *numbers, normal, view, mirrored, three(around), fallen, *lamps, *sky)
     return run(lighting.lit, *args, fixed=(("coated", 0),))
 
 

@@ -150,7 +150,7 @@ def test_a_picture_is_read_from_its_sheet():
     plan = build(read(data(planks, assets=[asset], surface={"channels": {"base": [{"strand": "planks"}]}})))
     for language in ("wgsl", "glsl"):
         made = code(plan, LANGUAGES[language])
-        images = {n: library.sheet(p.hash, p.srgb).image.pixels for n, p in made.pictures.items()}
+        images = {n: library.sheet(p.hash, p.read).image.pixels for n, p in made.pictures.items()}
         got = agrees(plan, language, images=images)["base"]
         assert got[:, :3].max() > 0.9 and got[:, :3].min() < 0.1
     for language in LANGUAGES:

@@ -198,9 +198,9 @@ def test_a_damaged_file_is_told_and_mended_by_bringing_it_in_again(tmp_path, dam
     (tmp_path / digest).write_bytes(damage)
     assert kept.data(digest) is None
     with pytest.raises(NotKept, match="damaged or gone"):
-        kept.sheet(digest, True)
+        kept.sheet(digest, "colour")
     assert kept.keep(file) == digest and kept.data(digest) == file
-    assert kept.sheet(digest, True).size[:2] == (37, 23)
+    assert kept.sheet(digest, "colour").size[:2] == (37, 23)
     assert [p.name for p in tmp_path.iterdir()] == [digest]
 
 

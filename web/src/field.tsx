@@ -17,14 +17,16 @@ type Props = {
   source: () => Source | null;
   /** Where there is little room: numbers without sliders. */
   narrow?: boolean;
+  /** Colours alone, without their strength. */
+  bare?: boolean;
 };
 
 /** One field of the document as it says of itself: a number, a choice, a switch or a picture. */
-export function FieldRow({ place, field, source, narrow }: Props) {
+export function FieldRow({ place, field, source, narrow, bare }: Props) {
   const at = place ? `${place}/${field.name}` : field.name;
   const value = useEditor((s) => partAt(s.document, place)?.[field.name]);
   const put = (v: unknown) => edit((d) => putAt(d, at, v));
-  if (field.kind === "number") return <ParamRow place={at} source={source} narrow={narrow} />;
+  if (field.kind === "number") return <ParamRow place={at} source={source} narrow={narrow} bare={bare} />;
   if (field.kind === "picture")
     return <PictureControl value={String(value ?? "")} onChoose={(d, id) => choose(d, at, id)} />;
   if (field.kind === "switch")

@@ -8,10 +8,11 @@ from starlette.exceptions import HTTPException
 
 from whorl.api import models as m
 from whorl.api.stores import FOR_GOOD
-from whorl.images import BadImage, library
+from whorl.images import BadImage, decode, library, sheet_of
 from whorl.images.library import NotKept
-from whorl.images.sheet import shown_within
+from whorl.images.sheet import Reading, shown_within
 from whorl.images.solid import BadSolid
+from whorl.panoramas import PANORAMAS
 from whorl.store.effects import Missing
 
 routes = APIRouter()
@@ -41,12 +42,12 @@ async def keep_mesh(request: Request) -> m.StoredMesh:
 
 
 @routes.get("/assets/{digest}/levels", response_class=Response)
-def levels(digest: str, srgb: bool = False) -> Response:
+def levels(digest: str, read: Reading = "data") -> Response:
     """A picture for a GPU, all levels in one sheet: width and height of the sheet, the four numbers that a lookup in
     it needs (u32; see `images.sheet.Sheet`), then half floats.
     """
     try:
-        made = library.sheet(digest, srgb)
+        made = library.sheet(digest, read)
     except NotKept:
         raise Missing from None
     laid = made.image.pixels
@@ -60,9 +61,35 @@ def small_picture(digest: str) -> Response:
     from whorl.bake.png import png
 
     try:
-        made = library.sheet(digest, True)
+        made = library.sheet(digest, "colour")
     except NotKept:
         raise Missing from None
     return Response(
         png(shown_within(made, 128), 3), media_type="image/png", headers={"Cache-Control": "max-age=31536000"}
     )
+
+
+@routes.get("/panoramas")
+def panoramas() -> list[m.PanoramaInfo]:
+    """The panoramas that come with Whorl."""
+    return [m.PanoramaInfo(slug=p.slug, name=p.name, words=p.words) for p in PANORAMAS.values()]
+
+
+@routes.post("/panoramas/{slug}", status_code=201)
+def take_panorama(slug: str) -> m.StoredPicture:
+    """Keeps one of them as a picture that effects can bring in."""
+    if slug not in PANORAMAS:
+        raise Missing
+    digest, made = library.add(PANORAMAS[slug].data)
+    return m.StoredPicture(hash=digest, width=made.width, height=made.height, channels=made.channels)
+
+
+@routes.get("/panoramas/{slug}/small.png", response_class=Response)
+def small_panorama(slug: str) -> Response:
+    """One of them within 128 × 128, as it looks."""
+    from whorl.bake.png import png
+
+    if slug not in PANORAMAS:
+        raise Missing
+    made = sheet_of(decode(PANORAMAS[slug].data), False)
+    return Response(png(shown_within(made, 128), 3), media_type="image/png", headers=FOR_GOOD)

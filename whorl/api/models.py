@@ -14,6 +14,7 @@ from whorl.effect.problems import Change, Problem
 from whorl.effect.stage import Stage
 from whorl.effect.tree import motions
 from whorl.effect.value import Amount, Finite, Keys, Levered, Motion
+from whorl.images.sheet import Reading
 from whorl.stage.ready import Condition, ReadyStage
 from whorl.store.bakes import Job
 from whorl.store.effects import Kept
@@ -249,7 +250,15 @@ class PictureInfo(BaseModel):
 
     name: str
     hash: str
-    srgb: bool
+    read: Reading
+
+
+class PanoramaInfo(BaseModel):
+    """A panorama that comes with Whorl."""
+
+    slug: str
+    name: str
+    words: str
 
 
 class StoredPicture(BaseModel):

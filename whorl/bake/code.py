@@ -40,7 +40,7 @@ def write_code(
     first = next(iter(made.values()))
     for name, picture in first.pictures.items():
         try:
-            sheet = library.sheet(picture.hash, picture.srgb)
+            sheet = library.sheet(picture.hash, picture.read)
         except NotKept:
             raise Refused("a picture of the effect is not kept here; open the bundle that carries it") from None
         paths.append(folder / f"{base}-{name.replace('_', '-')}.exr")

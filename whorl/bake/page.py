@@ -289,7 +289,7 @@ def _pictures(made: dict[str, Any], numbers: bytearray) -> list[dict[str, Any]]:
     out = []
     for p in made["pictures"]:
         try:
-            sheet = library.sheet(p["hash"], p["srgb"])
+            sheet = library.sheet(p["hash"], p["read"])
         except NotKept:
             raise Refused("a picture of the effect is not kept here; open the bundle that carries it") from None
         laid = sheet.image.pixels

@@ -72,7 +72,7 @@ def _goes_beyond(plan: Planned, coords: Node) -> tuple[bool, bool]:
 def seams(digest: str) -> tuple[float, float]:
     """How many times as much as neighbours within it a picture's sides differ: left and right, top and bottom."""
     try:
-        sheet = library.sheet(digest, True)
+        sheet = library.sheet(digest, "colour")
     except NotKept:
         return 0.0, 0.0
     # At a size at which grain is gone.

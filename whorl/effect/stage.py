@@ -50,13 +50,32 @@ class Lamps(Model):
     rim: Lamp = part(Lamp(yaw=-150.0, pitch=28.0, colour=(0.9, 0.96, 1.0)), "Draws the outline from behind.")
 
 
+PICTURED = Condition("surroundings that are a picture", "", (Need("stage/sky/picture", other_than=("",)),))
+
+
 class Sky(Model):
-    """The light from all round: overhead, at eye level and from below."""
+    """The light from all round: overhead, at eye level and from below; or that of a panorama.
+
+    `picture` is the id of an asset, which is taken as equirectangular: its middle lies behind the stage, and `turn` is
+    how far it is turned to the right.
+    """
 
     zenith: Value = linear((0.16, 0.2, 0.26), "The light from overhead.")
     horizon: Value = linear((0.3, 0.31, 0.32), "The light at eye level.")
     ground: Value = linear((0.07, 0.065, 0.06), "The light from below.")
     strength: Value = number(1.0, "How bright; 1 is as its colours are.", (0, 4), (0, 1000))
+    picture: Annotated[str, Field(max_length=64)] = text(
+        "", "A panorama instead: light from all round, mirrored and falling on what is lit.", refers="picture"
+    )
+    turn: Value = number(
+        0.0,
+        "How far the panorama is turned to the right.",
+        (-180, 180),
+        (-36000, 36000),
+        "degrees",
+        wrap=360.0,
+        acts=(PICTURED,),
+    )
 
 
 class Backdrop(Model):
@@ -66,7 +85,7 @@ class Backdrop(Model):
     covers the lesser side of what is seen and is mirrored beyond it.
     """
 
-    kind: Literal["plain", "gradient", "checker", "picture"] = choice(
+    kind: Literal["plain", "gradient", "checker", "picture", "surroundings"] = choice(
         "checker",
         "What it is.",
         {
@@ -74,6 +93,7 @@ class Backdrop(Model):
             "gradient": "from its colour at the foot to another at the top",
             "checker": "squares, to see through glass by",
             "picture": "a picture of yours",
+            "surroundings": "the panorama that gives the light; its colour until there is one",
         },
     )
     picture: Annotated[str, Field(max_length=64)] = text(

@@ -180,6 +180,12 @@ def mirrored_sky(direction: Vec3, roughness: f32, lights: Lights) -> Vec3:
 
 
 @shade
+def fallen_sky(normal: Vec3, lights: Lights) -> Vec3:
+    """The mean of the sky's light that falls on a surface."""
+    return sky(normal, 1.0, lights)
+
+
+@shade
 def blurred_roughness(roughness: f32, footprint: Vec3) -> f32:
     """Roughness with what the normal does within a pixel, so that a highlight smaller than that does not flash.
 
@@ -203,12 +209,14 @@ def lit(
     view: Vec3,
     mirrored: Vec3,
     around: Vec3,
+    fallen: Vec3,
     lights: Lights,
     coated: Fixed[i32],
 ) -> Vec3:
-    """A surface's light under three lamps and a sky, and its own glow; `normal` faces the viewer.
+    """A surface's light under three lamps and what is all round, and its own glow; `normal` faces the viewer.
 
-    `mirrored` is what its facets send back of `around`, the light that comes from where they mirror;
+    `mirrored` is what its facets send back of `around`, the light that comes from where they mirror; `fallen` is the
+    mean from all round that falls on it;
     `open` is how much of the light from all round reaches it. `coated` 1: they mirror lamps so too.
     """
     colour = clamp(base, 0.0, 1.0)
@@ -217,7 +225,6 @@ def lit(
     ior = clamp(index, 1.0, 4.0)
     body = matte_of(colour, m, mirrored)
     more = regained(straight_on(colour, m, ior), kept(clamp(dot(normal, view), 0.001, 1.0), r))
-    fallen = sky(normal, 1.0, lights)
     total = (around * mirrored + fallen * body) * clamp(open, 0.0, 1.0)
     total += lamp(colour, r, m, ior, normal, view, body, more, mirrored, lights.key_to, lights.key, coated)
     total += lamp(colour, r, m, ior, normal, view, body, more, mirrored, lights.fill_to, lights.fill, coated)

@@ -1,4 +1,4 @@
-"""A picture file read into floats: PNG (8 and 16 bit), JPEG, WebP, OpenEXR; bounded before anything is unpacked."""
+"""A picture file read into floats: PNG (8 and 16 bit), JPEG, WebP, OpenEXR, HDR; bounded before it is unpacked."""
 
 import io
 import tempfile
@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
+from whorl.images import rgbe
 from whorl.refused import Refused
 
 MOST_SIDE, MOST_PIXELS, MOST_BYTES = 8192, 32 * 1024 * 1024, 128 * 1024 * 1024
@@ -62,7 +63,19 @@ def decode(data: bytes) -> Decoded:
     """The pixels of a picture file. Raises BadImage."""
     if len(data) > MOST_BYTES:
         raise BadImage(f"the file is {len(data) / 2**20:.0f} MiB; up to {MOST_BYTES // 2**20} MiB are taken")
+    if data.startswith(rgbe.MAGIC):
+        return _rgbe(data)
     return _exr(data) if data[:4] == _EXR else _pillow(data)
+
+
+def _rgbe(data: bytes) -> Decoded:
+    try:
+        _bounded(*rgbe.measured(data)[:2])
+        light = rgbe.light(data)
+    except rgbe.BadHdr as e:
+        raise BadImage(str(e)) from None
+    halves = np.minimum(light, 65504).astype(np.float16)
+    return Decoded(_stacked([halves[..., k] for k in range(3)], 1.0), "colour", False)
 
 
 def _bounded(width: int, height: int) -> None:
@@ -91,7 +104,7 @@ def _pillow(data: bytes) -> Decoded:
     except BadImage:
         raise
     except Exception as e:
-        raise BadImage("this is not a picture that is read here: PNG, JPEG, WebP or OpenEXR") from e
+        raise BadImage("this is not a picture that is read here: PNG, JPEG, WebP, OpenEXR or HDR") from e
     grey_only = mode in ("L", "LA", "1")
     return Decoded(rgba, "grey" if grey_only else "colour", True)
 

@@ -11,8 +11,9 @@ from typing import Any
 
 from cachetools import LRUCache, cached
 
+from whorl.images.around import around_of, evenly
 from whorl.images.decode import Decoded, decode
-from whorl.images.sheet import Sheet, sheet_of
+from whorl.images.sheet import Reading, Sheet, sheet_of
 from whorl.images.solid import Solid, read_solid
 from whorl.refused import Refused
 
@@ -81,9 +82,13 @@ class Library:
         known = digest in self.files
         return known or bool(_HASH.fullmatch(digest) and self.folder and (self.folder / digest).exists())
 
-    def sheet(self, digest: str, srgb: bool) -> Sheet:
+    def sheet(self, digest: str, read: Reading) -> Sheet:
         """The levels of a picture. Raises NotKept where it is not here, BadImage where it is no picture."""
-        return _sheet(self, digest, srgb)
+        return _sheet(self, digest, read)
+
+    def even_sky(self, digest: str) -> tuple[tuple[float, ...], ...]:
+        """A panorama as a sky of three colours; see `images.around`. Raises as `sheet` does."""
+        return _even(self, digest)
 
 
 #: Sheets in memory, up to so many bytes of texels.
@@ -91,11 +96,20 @@ _SHEETS: LRUCache[Any, Sheet] = LRUCache(768 * 1024 * 1024, getsizeof=lambda she
 
 
 @cached(_SHEETS, lock=threading.RLock())
-def _sheet(library: Library, digest: str, srgb: bool) -> Sheet:
+def _sheet(library: Library, digest: str, read: Reading) -> Sheet:
     data = library.data(digest)
     if data is None:
         raise NotKept("the file of a picture is damaged or gone; bring it in once more")
-    return sheet_of(decode(data), srgb)
+    made = decode(data)
+    return around_of(made) if read == "around" else sheet_of(made, read == "colour")
+
+
+@cached(LRUCache(256), lock=threading.RLock())
+def _even(library: Library, digest: str) -> tuple[tuple[float, ...], ...]:
+    data = library.data(digest)
+    if data is None:
+        raise NotKept("the file of a picture is damaged or gone; bring it in once more")
+    return evenly(decode(data))
 
 
 #: The files of this process; a server or the command line gives it its folder.

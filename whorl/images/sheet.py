@@ -1,7 +1,8 @@
 """A picture at its size and at every half of it, all in one sheet, as lookups take it; see `fields.pictures`."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,6 +11,8 @@ from whorl.images import srgb
 from whorl.images.decode import Decoded
 from whorl.shade.values import Image
 
+#: How a picture's numbers are taken: as they are, as colours that may be sRGB, or as light from all round.
+Reading = Literal["data", "colour", "around"]
 #: Pictures are worked with at up to this many texels on a side; half floats of it are 128 MiB.
 WORKING = 4096
 #: How many rows are worked on at a time.
@@ -53,17 +56,32 @@ def sheet_of(image: Decoded, srgb: bool) -> Sheet:
     """All levels of a picture; `srgb` decodes its colours to linear light first (IEC 61966-2-1)."""
     full = _linear(image, srgb and image.encoded)
     while max(full.shape[:2]) > WORKING:
-        full = _halved(full)
+        full = halved(full)
     h, w = full.shape[:2]
+    made = _empty(w, h)
+    most = made.size[2]
+    for k in range(most + 1):
+        made.level(k)[:] = full
+        if k < most:
+            full = halved(full)
+    return made
+
+
+def _empty(w: int, h: int) -> Sheet:
+    """A sheet with room for all levels of a picture of that size."""
     most = max(w, h).bit_length() - 1
     bare = Sheet(Image(np.zeros((1, 1, 4), np.float16)), (w, h, most, (h - 1).bit_length()))
     ends = [(x + wide, y + high) for x, y, wide, high in map(bare.place, range(most + 1))]
     laid = np.zeros((max(y for _, y in ends), max(x for x, _ in ends), 4), np.float16)
-    made = Sheet(Image(laid), bare.size)
-    for k in range(most + 1):
-        made.level(k)[:] = full
-        if k < most:
-            full = _halved(full)
+    return Sheet(Image(laid), bare.size)
+
+
+def laid_out(levels: Sequence[NDArray[np.float16]]) -> Sheet:
+    """A sheet of levels that are there already, the largest first and each half as large as the one before."""
+    h, w = levels[0].shape[:2]
+    made = _empty(w, h)
+    for k in range(made.size[2] + 1):
+        made.level(k)[:] = levels[k]
     return made
 
 
@@ -87,7 +105,7 @@ def shown_within(sheet: Sheet, side: int) -> NDArray[np.float32]:
     )
 
 
-def _halved(level: NDArray[np.float16]) -> NDArray[np.float16]:
+def halved(level: NDArray[np.float16]) -> NDArray[np.float16]:
     """Half as large, each texel the mean of what it covers, also where sizes are odd."""
     h, w = level.shape[:2]
     out = np.empty((max(h // 2, 1), max(w // 2, 1), 4), np.float16)

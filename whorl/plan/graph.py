@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from whorl.beads.spec import Numbers, Param, Signal
 from whorl.fields import colour
+from whorl.images.sheet import Reading
 from whorl.shade import Unchecked
 from whorl.shade.specialise import Fixed
 from whorl.shade.types import TABLES, ShadeType, floats
@@ -217,7 +218,7 @@ class Picture:
 
     name: str
     hash: str
-    srgb: bool
+    read: Reading
 
 
 @dataclass(frozen=True)

@@ -417,6 +417,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/panoramas": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Panoramas
+         * @description The panoramas that come with Whorl.
+         */
+        get: operations["panoramas_api_panoramas_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/panoramas/{slug}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Panorama
+         * @description Keeps one of them as a picture that effects can bring in.
+         */
+        post: operations["take_panorama_api_panoramas__slug__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/panoramas/{slug}/small.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Small Panorama
+         * @description One of them within 128 × 128, as it looks.
+         */
+        get: operations["small_panorama_api_panoramas__slug__small_png_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compile": {
         parameters: {
             query?: never;
@@ -1525,7 +1585,7 @@ export interface components {
              * @default checker
              * @enum {string}
              */
-            kind: "plain" | "gradient" | "checker" | "picture";
+            kind: "plain" | "gradient" | "checker" | "picture" | "surroundings";
             /**
              * Picture
              * @description Which of the effect's pictures it shows.
@@ -2961,7 +3021,9 @@ export interface components {
              *           0.31,
              *           0.32
              *         ],
+             *         "picture": "",
              *         "strength": 1,
+             *         "turn": 0,
              *         "zenith": [
              *           0.16,
              *           0.2,
@@ -4451,6 +4513,18 @@ export interface components {
             fragment: string;
         };
         /**
+         * PanoramaInfo
+         * @description A panorama that comes with Whorl.
+         */
+        PanoramaInfo: {
+            /** Slug */
+            slug: string;
+            /** Name */
+            name: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * ParamInfo
          * @description One param of a kind of bead.
          */
@@ -4557,8 +4631,11 @@ export interface components {
             name: string;
             /** Hash */
             hash: string;
-            /** Srgb */
-            srgb: boolean;
+            /**
+             * Read
+             * @enum {string}
+             */
+            read: "data" | "colour" | "around";
         };
         /**
          * Point
@@ -4859,7 +4936,9 @@ export interface components {
              *         0.065,
              *         0.06
              *       ],
-             *       "strength": 1
+             *       "strength": 1,
+             *       "picture": "",
+             *       "turn": 0
              *     }
              */
             sky: components["schemas"]["Sky"];
@@ -5543,7 +5622,10 @@ export interface components {
         };
         /**
          * Sky
-         * @description The light from all round: overhead, at eye level and from below.
+         * @description The light from all round: overhead, at eye level and from below; or that of a panorama.
+         *
+         *     `picture` is the id of an asset, which is taken as equirectangular: its middle lies behind the stage, and `turn` is
+         *     how far it is turned to the right.
          */
         Sky: {
             /**
@@ -5582,6 +5664,18 @@ export interface components {
              * @default 1
              */
             strength: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Picture
+             * @description A panorama instead: light from all round, mirrored and falling on what is lit.
+             * @default
+             */
+            picture: string;
+            /**
+             * Turn
+             * @description How far the panorama is turned to the right.
+             * @default 0
+             */
+            turn: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
         };
         /**
          * Speed
@@ -5998,7 +6092,9 @@ export interface components {
              *         0.065,
              *         0.06
              *       ],
-             *       "strength": 1
+             *       "strength": 1,
+             *       "picture": "",
+             *       "turn": 0
              *     }
              */
             sky: components["schemas"]["Sky"];
@@ -8723,7 +8819,7 @@ export interface operations {
     levels_api_assets__digest__levels_get: {
         parameters: {
             query?: {
-                srgb?: boolean;
+                read?: "data" | "colour" | "around";
             };
             header?: never;
             path: {
@@ -8820,6 +8916,284 @@ export interface operations {
             header?: never;
             path: {
                 digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    panoramas_api_panoramas_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PanoramaInfo"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    take_panorama_api_panoramas__slug__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredPicture"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    small_panorama_api_panoramas__slug__small_png_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
             };
             cookie?: never;
         };

@@ -36,12 +36,14 @@ type Props = {
   unnamed?: boolean;
   /** Where there is little room: a number without its slider. */
   narrow?: boolean;
+  /** A colour alone, without its strength. */
+  bare?: boolean;
   /** Where its slider is finer. */
   feel?: string;
 };
 
 /** One param: its number, and from the same place reset, motion and a strand to feed it. */
-export function ParamRow({ place, source, interpolation, unnamed, narrow, feel }: Props) {
+export function ParamRow({ place, source, interpolation, unnamed, narrow, bare, feel }: Props) {
   const value = useEditor((s) => valueAt(s.document, place));
   const bead = useEditor((s) => beadAt(s.document, place));
   const findings = useFindings().filter((f) => f.place === place);
@@ -150,6 +152,7 @@ export function ParamRow({ place, source, interpolation, unnamed, narrow, feel }
             />
           ) : param.type === "colour" ? (
             <ColourControl
+              bare={bare}
               narrow={narrow}
               value={numbersOf(value, param)}
               label={param.label}

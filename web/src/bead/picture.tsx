@@ -6,9 +6,21 @@ import type { Effect, Schema } from "../api/client";
 import { freshId } from "../document/edit";
 import { edit, useEditor } from "../document/editor";
 
-const FILES = ".png,.jpg,.jpeg,.webp,.exr";
+const FILES = ".png,.jpg,.jpeg,.webp,.exr,.hdr";
 
 type Props = { value: string; onChoose: (draft: Effect, id: string) => void };
+
+/** The effect's own name of a picture that is kept, which it now brings in if it did not. */
+export function assetOf(draft: Effect, got: Schema["StoredPicture"], name: string): string {
+  const there = draft.assets.find((a) => a.hash === got.hash);
+  if (there) return there.id;
+  const id = freshId(
+    name.replace(/\.[^.]*$/, ""),
+    draft.assets.map((a) => a.id),
+  );
+  draft.assets.push({ id, name, hash: got.hash, width: got.width, height: got.height });
+  return id;
+}
 
 /** The pictures of the effect, one of which is chosen; more are brought in from files, or dropped here. */
 export function PictureControl({ value, onChoose }: Props) {
@@ -16,14 +28,7 @@ export function PictureControl({ value, onChoose }: Props) {
   const input = useRef<HTMLInputElement>(null);
   const { bring, busy, wrong } = useBringing<Schema["StoredPicture"]>("/api/assets", (got, name) =>
     edit((d) => {
-      const there = d.assets.find((a) => a.hash === got.hash);
-      if (there) return onChoose(d, there.id);
-      const id = freshId(
-        name.replace(/\.[^.]*$/, ""),
-        d.assets.map((a) => a.id),
-      );
-      d.assets.push({ id, name, hash: got.hash, width: got.width, height: got.height });
-      onChoose(d, id);
+      onChoose(d, assetOf(d, got, name));
     }),
   );
   const swap = useRef<HTMLInputElement>(null);
@@ -106,7 +111,7 @@ export function PictureControl({ value, onChoose }: Props) {
       )}
       {assets.length === 0 && !wrong && (
         <Text color="mist">
-          PNG, JPEG, WebP or OpenEXR; it travels with the effect when that is exported.
+          PNG, JPEG, WebP, OpenEXR or HDR; it travels with the effect when that is exported.
         </Text>
       )}
     </Flex>

@@ -141,7 +141,7 @@ export class Painter {
     }
     const names = ["view_projection", "box_low", "box_size", "aspect", "peek", "side_strength"];
     const layers = ["near_side", "back_layer", "back_from", "far_layer"];
-    const pictures = await Promise.all(compiled.pictures.map((p) => picture(p.hash, p.srgb)));
+    const pictures = await Promise.all(compiled.pictures.map((p) => picture(p.hash, p.read)));
     const sampled = compiled.pictures.flatMap((p) => [p.name, `${p.name}_size`]);
     const numbers = [...camera(), ...sampled, ...compiled.uniforms.map((u) => u.name)];
     const near = over(

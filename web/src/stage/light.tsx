@@ -8,6 +8,7 @@ import { fieldsAt } from "../document/tree";
 import { follow } from "../drag";
 import { ColourAt, FieldRow, fieldOf, Idle, NumberAt } from "../field";
 import type { Loop } from "./drawing";
+import { SurroundingsPanel } from "./surroundings";
 
 type Lamp = keyof Effect["stage"]["lamps"];
 type SkyColour = Exclude<keyof Effect["stage"]["sky"], "strength">;
@@ -16,7 +17,8 @@ const skyColours = () =>
   fieldsAt("stage/sky")
     .filter((f) => f.param?.type === "colour")
     .map((f) => f.name as SkyColour);
-const numbersAt = (place: string) => fieldsAt(place).filter((f) => f.kind === "number");
+// A panorama's turn stands with the panorama.
+const numbersAt = (place: string) => fieldsAt(place).filter((f) => f.kind === "number" && f.name !== "turn");
 const tidy = (x: number) => Math.round(x * 10) / 10;
 /** A lamp's colour on the disc; one that moves is drawn white. */
 const shownColour = (v: unknown) => (Array.isArray(v) ? (v as number[]) : [1, 1, 1]);
@@ -26,6 +28,7 @@ const still = (v: unknown) => (typeof v === "number" ? v : 0);
 export function LightPanel({ loop }: { loop: Loop }) {
   const [more, setMore] = useState(false);
   const lamps = useEditor((s) => s.document.stage.lamps);
+  const pictured = useEditor((s) => s.document.stage.sky.picture !== "");
   const skyMoves = useEditor((s) => isMotion(s.document.stage.sky.strength));
   return (
     <Box data-testid="light">
@@ -64,7 +67,8 @@ export function LightPanel({ loop }: { loop: Loop }) {
             <Text w="2rem" flexShrink={0}>
               sky
             </Text>
-            {skyColours().map((name) => (
+            {pictured && <Text color="mist">as its panorama is</Text>}
+            {(pictured ? [] : skyColours()).map((name) => (
               <ColourAt bare key={name} place={`stage/sky/${name}`} label={`sky ${name}`} />
             ))}
             {!more && skyMoves && <Text color="mist">in motion</Text>}
@@ -72,6 +76,7 @@ export function LightPanel({ loop }: { loop: Loop }) {
           </Flex>
         </Box>
       </Flex>
+      <SurroundingsPanel loop={loop} />
       <Button size="xs" variant="outline" mt="1" aria-expanded={more} onClick={() => setMore(!more)}>
         {more ? "fewer numbers" : "angles and motion"}
       </Button>
@@ -84,6 +89,7 @@ export function LightPanel({ loop }: { loop: Loop }) {
                 {numbersAt(`stage/lamps/${name}`).map((f) => (
                   <FieldRow
                     narrow
+                    bare
                     key={f.name}
                     place={`stage/lamps/${name}`}
                     field={f}
@@ -93,9 +99,11 @@ export function LightPanel({ loop }: { loop: Loop }) {
               </Numbers>
             ))}
           <Numbers title="sky">
-            {numbersAt("stage/sky").map((f) => (
-              <FieldRow narrow key={f.name} place="stage/sky" field={f} source={loop.source} />
-            ))}
+            {numbersAt("stage/sky")
+              .filter((f) => !pictured || f.param?.type !== "colour")
+              .map((f) => (
+                <FieldRow narrow bare key={f.name} place="stage/sky" field={f} source={loop.source} />
+              ))}
           </Numbers>
         </Box>
       )}

@@ -45,7 +45,9 @@ function Neighbour({ name, loop }: { name: string; loop: Loop }) {
         ))}
       </Flex>
       {on &&
-        numbers.map((f) => <FieldRow narrow key={f.name} place={place} field={f} source={loop.source} />)}
+        numbers.map((f) => (
+          <FieldRow narrow bare key={f.name} place={place} field={f} source={loop.source} />
+        ))}
     </Box>
   );
 }

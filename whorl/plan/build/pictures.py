@@ -6,6 +6,7 @@ from whorl.effect.document import Effect
 from whorl.effect.problems import not_here
 from whorl.fields import pictures, surroundings
 from whorl.images.library import library
+from whorl.images.sheet import Reading
 from whorl.plan.build.nodes import Nodes
 from whorl.plan.build.numbers import Faults
 from whorl.plan.graph import Arg, Footprint, FromImage, FromNode, FromSheet, Node, Picture, Plan
@@ -17,7 +18,7 @@ class Pictures:
     def __init__(self, effect: Effect, plan: Plan, faults: Faults, nodes: Nodes) -> None:
         self.effect, self.plan, self.fault, self.nodes = effect, plan, faults.fault, nodes
 
-    def picture(self, asset: str, srgb: bool, place: str) -> Picture | None:
+    def picture(self, asset: str, read: Reading, place: str) -> Picture | None:
         """A picture of the effect by the id of its asset; None, and a fault, where it is not there."""
         found = next((a for a in self.effect.assets if a.id == asset), None)
         if found is None:
@@ -26,9 +27,9 @@ class Pictures:
         if not library.has(found.hash):
             self.fault(place, not_here(found.name))
             return None
-        known = next((p for p in self.plan.pictures if (p.hash, p.srgb) == (found.hash, srgb)), None)
+        known = next((p for p in self.plan.pictures if (p.hash, p.read) == (found.hash, read)), None)
         if known is None:
-            known = Picture(f"picture_{len(self.plan.pictures)}", found.hash, srgb)
+            known = Picture(f"picture_{len(self.plan.pictures)}", found.hash, read)
             self.plan.pictures.append(known)
         return known
 

@@ -315,7 +315,7 @@ class Strands:
         use = settings.get("encoding", "data")
         # Colour is looked at, so it is written in sRGB; a channel by itself, or a normal, is a measure.
         srgb = use == "sRGB" or (use == "by use" and settings["take"] in ("colour", "luminance"))
-        picture = self.pictures.picture(chosen, srgb, f"{at}/picture")
+        picture = self.pictures.picture(chosen, "colour" if srgb else "data", f"{at}/picture")
         if picture is None:
             raise _Fault
         wrap = WRAP.number(settings["wrap"])

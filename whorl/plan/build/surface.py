@@ -211,9 +211,9 @@ class Surface:
             kept = self.value(place, body.times, kept, self.around.open_to(facing))
         bare = self.way(place, body.facing, _BARE, _VIEW, FromCamera("side"))
         ray = self.way(place, body.mirrored, facing, _VIEW, bare)
-        around = self.light(place, lighting.mirrored_sky, ray, rough, *lights)
+        assert isinstance(ray, FromNode)
+        around = self.around.mirrored(place, ray, rough)
         if self.around.kinds:
-            assert isinstance(ray, FromNode)
             spread = self.value(place, surroundings.cone_of, rough, FromCamera("pixel"), Footprint(ray.node))
             around = self.around.seen(FromPoint("at_world"), ray, spread, around, start=self.around.wide)
         if self.has_film:
@@ -222,7 +222,8 @@ class Surface:
             mirrored = self.light(place, film.coated, *given)
         else:
             mirrored = self.light(place, lighting.mirror_of, base, rough, metal, index, facing, _VIEW)
-        args = (base, emission, rough, metal, kept, index, facing, _VIEW, mirrored, around, *lights)
+        fallen = self.around.fallen(place, facing)
+        args = (base, emission, rough, metal, kept, index, facing, _VIEW, mirrored, around, fallen, *lights)
         return self.light(place, lighting.lit, *args, fixed=(("coated", int(self.has_film)),)), mirrored
 
     def displaced(self, entries: Sequence[Entry]) -> Arg:

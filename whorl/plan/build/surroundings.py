@@ -7,13 +7,17 @@ from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE
 from whorl.effect import places
 from whorl.effect.document import Asset, Beacon
 from whorl.effect.stage import Lamp
-from whorl.fields import beacons, body, lighting, surroundings
+from whorl.fields import beacons, body, lighting, panorama, surroundings
+from whorl.images.library import library
 from whorl.plan.build.parts import Parts
 from whorl.plan.graph import (
     Arg,
+    Footprint,
     FromCamera,
+    FromImage,
     FromNode,
     FromPoint,
+    FromSheet,
     FromUniform,
     Literals,
     Node,
@@ -57,9 +61,49 @@ class Surroundings:
             out.append(FromNode(self.turned(place), DIRECTION))
             out.append(self.shone(number(f"{place}/colour"), number(f"{place}/strength"), place))
         strength = number("stage/sky/strength")
+        if self.panorama:
+            # What neighbours and milk have of it; the surface itself has all.
+            for even in library.even_sky(self.panorama.hash):
+                given = (Literals(even), FromUniform(strength))
+                made = self.nodes.add("stage/sky", COLOUR, lighting.shone, (), given)
+                out.append(FromNode(made, COLOUR))
+            return tuple(out)
         for name in ("zenith", "horizon", "ground"):
             out.append(self.shone(number(f"stage/sky/{name}"), strength, "stage/sky"))
         return tuple(out)
+
+    @cached_property
+    def panorama(self) -> Picture | None:
+        """The picture that gives the light from all round, where one does."""
+        chosen = self.stage.sky.picture
+        return self.pictures.picture(chosen, "around", "stage/sky/picture") if chosen else None
+
+    @cached_property
+    def _panorama_numbers(self) -> tuple[Arg, Arg]:
+        number = self.uniforms.number_at
+        return FromUniform(number("stage/sky/turn")), FromUniform(number("stage/sky/strength"))
+
+    def from_panorama(self, place: str, direction: Arg, level: Arg) -> Arg:
+        """The light of the panorama from around a direction."""
+        assert self.panorama
+        turn, strength = self._panorama_numbers
+        given = (FromImage(self.panorama), FromSheet(self.panorama), direction, turn, level, strength)
+        return FromNode(self.nodes.add(place, COLOUR, panorama.from_around, (), given), COLOUR)
+
+    def mirrored(self, place: str, ray: FromNode, rough: Arg) -> Arg:
+        """What facets of a roughness mirror from all round, past all neighbours."""
+        if not self.panorama:
+            made = self.nodes.add(place, COLOUR, lighting.mirrored_sky, (), (ray, rough, *self.lights))
+            return FromNode(made, COLOUR)
+        given = (rough, Footprint(ray.node))
+        level = FromNode(self.nodes.add(place, VALUE, panorama.mirrored_level, (), given), VALUE)
+        return self.from_panorama(place, ray, level)
+
+    def fallen(self, place: str, normal: Arg) -> Arg:
+        """The mean from all round that falls on a surface."""
+        if self.panorama:
+            return self.from_panorama(place, normal, Literals((panorama.MATTE,)))
+        return FromNode(self.nodes.add(place, COLOUR, lighting.fallen_sky, (), (normal, *self.lights)), COLOUR)
 
     def turned(self, place: str) -> Node:
         """A direction by two angles."""
@@ -183,6 +227,12 @@ class Surroundings:
             texel = self.pictures.look_up(at, picture, uv, Literals((0.0,)), WRAP.number("mirror"), False, wide)
             seen = self.nodes.add(at, COLOUR, surroundings.pictured, (), (texel, self.drop_colours[0]))
             return FromNode(seen, COLOUR)
+        if b.kind == "surroundings" and self.panorama:
+            way = (FromCamera("right"), FromCamera("up"), FromCamera("scale"))
+            ray = FromNode(self.nodes.add(at, DIRECTION, body.looked, (), (place, *way)), DIRECTION)
+            given = (wide or Literals((0.0,)), FromCamera("scale"))
+            level = FromNode(self.nodes.add(at, VALUE, panorama.seen_level, (), given), VALUE)
+            return self.from_panorama(at, ray, level)
         # Until a picture is chosen its colour stands for it.
         kind = {"checker": surroundings.CHECKER, "gradient": surroundings.GRADIENT}.get(b.kind, surroundings.PLAIN)
         args = (place, *self.drop_colours, wide or Literals((0.0,)))
@@ -194,7 +244,7 @@ class Surroundings:
         b = self.stage.backdrop
         if b.kind != "picture" or not b.picture:
             return None
-        picture = self.pictures.picture(b.picture, True, "stage/backdrop/picture")
+        picture = self.pictures.picture(b.picture, "colour", "stage/backdrop/picture")
         if picture is None:
             return None
         return next(a for a in self.effect.assets if a.id == b.picture), picture

@@ -328,7 +328,7 @@ class _Written(Walk):
         return name
 
     def sheet(self, picture: Picture) -> str:
-        return self.shell.dialect.number(VEC4, [float(x) for x in library.sheet(picture.hash, picture.srgb).size])
+        return self.shell.dialect.number(VEC4, [float(x) for x in library.sheet(picture.hash, picture.read).size])
 
     # --- numbers ----------------------------------------------------------------------
 

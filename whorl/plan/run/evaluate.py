@@ -288,9 +288,9 @@ class _Tile:
             case Footprint(node=n, period=period):
                 return self.footprint(source(n), period)
             case FromImage(picture=picture):
-                return library.sheet(picture.hash, picture.srgb).image if picture else self.far
+                return library.sheet(picture.hash, picture.read).image if picture else self.far
             case FromSheet(picture=picture):
-                return library.sheet(picture.hash, picture.srgb).numbers
+                return library.sheet(picture.hash, picture.read).numbers
             case Literals(values=values):
                 return values
 

@@ -146,7 +146,7 @@ def _said(plan: Plan, node: Node) -> Iterator[object]:
             case FromPeriod(of=of):
                 return of and (of.function and of.function.tree.name, of.fixed, [told(a) for a in of.args])
             case FromImage(picture=p) | FromSheet(picture=p):
-                return p and (p.hash, p.srgb)
+                return p and (p.hash, p.read)
             case FromPoint(name=name) | FromCamera(name=name):
                 return name
             case Literals(values=values):

@@ -346,3 +346,20 @@ def test_surroundings_are_chosen_turned_shown_behind_and_taken_away(page: Page, 
     panel.get_by_test_id("surroundings").get_by_test_id("picture-file").set_input_files(bad)
     expect(panel.get_by_text("the HDR file ends too early, or is malformed")).to_be_visible()
     assert saved(page, server, id)["stage"]["sky"]["picture"] == "left"
+
+
+def test_a_point_is_put_into_a_path_that_stays_and_the_path_is_closed(page: Page, server):
+    id = fresh(page, server, "signal-lamp")
+    panel = stage_tab(page)
+    before = settled(page)
+    path = saved(page, server, id)["stage"]["path"]
+    panel.get_by_label("Put a point in after point 2").click()
+    expect(panel.get_by_label("point 6 radius")).to_be_visible()
+    time.sleep(1.5)
+    assert np.abs(settled(page) - before).mean() < 0.4
+    now = saved(page, server, id)["stage"]["path"]
+    assert len(now) == len(path) + 1 and now[2]["before"] == now[2]["after"]
+    panel.get_by_label("Its end leads into its beginning").check()
+    time.sleep(1.5)
+    assert np.abs(settled(page) - before).mean() > 0.5
+    assert saved(page, server, id)["stage"]["path_closed"] is True

@@ -11,6 +11,7 @@ from playwright.sync_api import Page, expect
 from tests.browser.test_people import add, violations
 from tests.browser.test_studio import differs, document, fresh, press, same, settled, stage, steady, visit
 from tests.images.pictures import encoded, lanterns
+from tests.images.test_maps import COLOUR, grey, normals
 
 
 def strand_of(page: Page, server, id: str, strand: str) -> dict:
@@ -314,3 +315,34 @@ def test_a_picture_is_replaced_wherever_it_is_used_in_one_step(page: Page, serve
     assert after["assets"][0]["width"] == 32 and after["strands"] == before["strands"]
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_role("radio", name="lanterns.png")).to_be_checked()
+
+
+def test_a_set_of_maps_is_dropped_told_apart_and_wired_in_one_step(page: Page, server, tmp_path):
+    """By what its files are called and hold; undone it is all gone."""
+    id = fresh(page, server, "verdigris-hull")
+    before = document(page, server, id)
+    for name, pixels in (
+        ("planks_albedo.png", COLOUR),
+        ("planks_normal.png", normals(True)),
+        ("planks_rough.png", grey()),
+    ):
+        (tmp_path / name).write_bytes(encoded(pixels))
+    (tmp_path / "notes.png").write_bytes(b"no picture")
+    page.get_by_test_id("add-maps").click()
+    dialog = page.get_by_test_id("maps")
+    expect(dialog.get_by_role("button", name="put them in")).to_be_disabled()
+    dialog.get_by_test_id("map-files").set_input_files(sorted(tmp_path.glob("*.png")))
+    expect(dialog.get_by_test_id("map")).to_have_count(3)
+    expect(dialog.get_by_text("notes.png: this is not a picture that is read here")).to_be_visible()
+    expect(dialog.get_by_label("What planks_rough.png is for")).to_have_value("roughness")
+    expect(dialog.get_by_label("green down")).to_be_checked()
+    assert not violations(page)
+    dialog.get_by_role("button", name="put them in").click()
+    expect(dialog).to_be_hidden()
+    settled(page)
+    after = document(page, server, id)
+    assert [s["id"] for s in after["strands"][-4:]] == ["maps", "map-base", "map-normal", "map-roughness"]
+    assert after["surface"]["channels"]["base"][-1]["strand"] == "map-base"
+    page.get_by_role("button", name="Undo").click()
+    settled(page)
+    assert document(page, server, id)["strands"] == before["strands"]

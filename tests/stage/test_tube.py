@@ -8,10 +8,11 @@ from whorl.effect.stage import PathPoint, Stage
 from whorl.images.library import Library
 from whorl.images.solid import BadSolid, kind_of, read_solid
 from whorl.shapes.brought import fitted
-from whorl.shapes.tube import along, tube
+from whorl.shapes.spec import Knot
+from whorl.shapes.tube import along, inserted, tube
 
-STRAIGHT = tuple((x, 0.0, 0.0, 0.25) for x in (-1, -0.2, 0.7, 1))
-ROUND = tuple((np.cos(a), np.sin(a), 0.3 * a, 0.1) for a in np.linspace(0, 5, 12))
+STRAIGHT = tuple(Knot((x, 0.0, 0.0, 0.25)) for x in (-1, -0.2, 0.7, 1))
+ROUND = tuple(Knot((np.cos(a), np.sin(a), 0.3 * a, 0.1)) for a in np.linspace(0, 5, 12))
 
 
 def corners(mesh):
@@ -35,9 +36,9 @@ def test_a_straight_tube_is_a_cylinder_without_ends():
 
 
 def test_the_path_goes_through_its_points_and_v_runs_evenly_along_it():
-    places, radii = along(ROUND, 400)
+    places, radii, _ = along(ROUND, 400)
     for p in ROUND:
-        assert np.linalg.norm(places - np.array(p[:3]), axis=1).min() < 0.01
+        assert np.linalg.norm(places - np.array(p.at[:3]), axis=1).min() < 0.01
     steps = np.linalg.norm(np.diff(places, axis=0), axis=1)
     assert steps.max() / steps.min() < 1.02
     assert radii == pytest.approx(0.1)
@@ -52,6 +53,46 @@ def test_a_tube_does_not_twist():
     ahead /= np.linalg.norm(ahead, axis=1, keepdims=True)
     turn = np.cross(side[:-1], side[1:]) / 0.1**2
     assert np.abs((turn * ahead[:-1]).sum(axis=1)).max() < 2e-3
+
+
+@pytest.mark.parametrize("closed", [False, True])
+@pytest.mark.parametrize("segment", [0, 5, 10])
+def test_a_point_that_is_put_in_leaves_the_path_where_it_is(closed, segment):
+    """Also a second one beside it, and when both lie at an end."""
+    path = tuple(k._replace(at=(*k.at[:3], 0.05 + 0.01 * i)) for i, k in enumerate(ROUND))
+    before, radii, _ = along(path, 900, closed)
+    more = inserted(inserted(path, segment, closed), segment, closed)
+    assert len(more) == len(path) + 2
+    after, thick, _ = along(more, 900, closed)
+    assert np.abs(after - before).max() < 2e-3 and np.abs(thick - radii).max() < 2e-4
+    # The new points are points of it, and a step aside moves it there.
+    assert np.linalg.norm(before - np.array(more[segment + 1].at[:3]), axis=1).min() < 5e-3
+    at = more[segment + 1].at
+    aside = list(more)
+    aside[segment + 1] = more[segment + 1]._replace(at=(at[0], at[1], at[2] + 0.2, at[3]))
+    assert np.abs(along(tuple(aside), 900, closed)[0] - before).max() > 0.1
+
+
+def test_a_closed_tube_meets_itself_without_a_twist_and_is_a_torus():
+    path = tuple(Knot((np.cos(a), np.sin(a), 0.0, 0.2)) for a in np.linspace(0, 2 * np.pi, 16, endpoint=False))
+    made = tube(path, closed=True)
+    ring = made.positions.astype(float).reshape(161, 25, 3)
+    assert ring[-1] == pytest.approx(ring[0], abs=1e-5)
+    assert made.normals.reshape(161, 25, 3)[-1] == pytest.approx(made.normals.reshape(161, 25, 3)[0], abs=1e-4)
+    assert area(made) == pytest.approx(4 * np.pi**2 * 1.0 * 0.2, rel=0.01)
+    # One that leaves its plane turns its frame; that is spread, so rings meet there too.
+    bent = tuple(Knot((np.cos(a), np.sin(a), 0.5 * np.sin(2 * a + 1), 0.1)) for a in np.linspace(0, 6.28, 12)[:-1])
+    ring = tube(bent, closed=True).positions.astype(float).reshape(161, 25, 3)
+    assert ring[-1] == pytest.approx(ring[0], abs=1e-4)
+    assert np.linalg.norm(np.diff(ring, axis=0), axis=2).max() < 0.15
+
+
+def test_a_tilt_turns_the_tube_about_its_path():
+    turned = (*STRAIGHT[:3], STRAIGHT[3]._replace(tilt=90.0))
+    plain, made = (tube(p).positions.astype(float).reshape(161, 25, 3) for p in (STRAIGHT, turned))
+    assert made[0] == pytest.approx(plain[0], abs=0.02)
+    side, was = made[-1, 0, 1:], plain[-1, 0, 1:]
+    assert side @ was == pytest.approx(0, abs=1e-4) and np.linalg.norm(side) == pytest.approx(0.25, abs=1e-4)
 
 
 def test_points_on_top_of_each_other_and_the_thinnest_tube_stay_finite():

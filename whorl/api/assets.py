@@ -1,6 +1,7 @@
 """Routes of the pictures and meshes that effects bring in."""
 
 import struct
+from typing import get_args
 
 from fastapi import APIRouter, Request, Response
 from starlette.concurrency import run_in_threadpool
@@ -8,8 +9,10 @@ from starlette.exceptions import HTTPException
 
 from whorl.api import models as m
 from whorl.api.stores import FOR_GOOD
+from whorl.effect.mapped import with_maps
 from whorl.images import BadImage, decode, library, sheet_of
 from whorl.images.library import NotKept
+from whorl.images.maps import Use, proposed, unpacked
 from whorl.images.sheet import Reading, shown_within
 from whorl.images.solid import BadSolid
 from whorl.panoramas import PANORAMAS
@@ -27,6 +30,33 @@ async def keep_picture(request: Request) -> m.StoredPicture:
     except BadImage as e:
         raise HTTPException(422, str(e)) from None
     return m.StoredPicture(hash=digest, width=made.width, height=made.height, channels=made.channels)
+
+
+@routes.post("/maps", status_code=201)
+async def keep_map(request: Request, name: str) -> m.MapsProposed:
+    """Keeps a picture of a set of maps, or all pictures of a zip, and says what each is likely for."""
+    data = await request.body()
+    return await run_in_threadpool(_proposed, name[:200], data)
+
+
+def _proposed(name: str, data: bytes) -> m.MapsProposed:
+    maps, refused = [], []
+    for called, file in unpacked(name, data):
+        try:
+            digest, made = library.add(file)
+        except BadImage as e:
+            refused.append(f"{called}: {e}")
+            continue
+        is_for = proposed(called, made)
+        told = {"name": called[-120:], "hash": digest, "width": made.width, "height": made.height}
+        maps.append(m.MapProposed(**told, use=is_for.use, why=is_for.why, flip_green=is_for.flip_green))
+    return m.MapsProposed(maps=maps, refused=refused, uses=list(get_args(Use)))
+
+
+@routes.post("/maps/wired")
+def wire_maps(given: m.MapsRequest) -> m.MapsMade:
+    """An effect with a set of maps: strands that share their coordinates, wired to their channels."""
+    return m.MapsMade(document=with_maps(given.document, given.maps))
 
 
 @routes.post("/meshes", status_code=201)

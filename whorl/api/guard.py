@@ -13,6 +13,7 @@ MOST_BYTES = 8 * MIB
 #: Where more is taken: a picture, and an effect that comes with its pictures.
 MORE_BYTES = {
     "/api/assets": 128 * MIB,
+    "/api/maps": 128 * MIB,
     "/api/meshes": 64 * MIB,
     "/api/effects/import": 512 * MIB,
     "/api/splices/import": 512 * MIB,

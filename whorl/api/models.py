@@ -10,10 +10,12 @@ from whorl.checks import Finding
 from whorl.effect import Effect, splices
 from whorl.effect.described import Gone, Kind, Structural
 from whorl.effect.document import ASKED, MOST_HITS, MOST_LEVERS, Hit, Lever, Turn
+from whorl.effect.mapped import MOST_MAPS, MapGiven
 from whorl.effect.problems import Change, Problem
-from whorl.effect.stage import Stage
+from whorl.effect.stage import MOST_POINTS, PathPoint, Stage
 from whorl.effect.tree import motions
 from whorl.effect.value import Amount, Finite, Keys, Levered, Motion
+from whorl.images.maps import Use
 from whorl.images.sheet import Reading
 from whorl.stage.ready import Condition, ReadyStage
 from whorl.store.bakes import Job
@@ -253,6 +255,40 @@ class PictureInfo(BaseModel):
     read: Reading
 
 
+class MapProposed(BaseModel):
+    """A picture of a set of maps: kept, and what it is likely for and why."""
+
+    name: str
+    hash: str
+    width: int
+    height: int
+    use: Use
+    why: str
+    flip_green: bool
+
+
+class MapsProposed(BaseModel):
+    """A set of maps, and what was in it that is none."""
+
+    maps: list[MapProposed]
+    refused: list[str]
+    #: All that a map may be for.
+    uses: list[Use]
+
+
+class MapsRequest(Body):
+    """A set of maps to be wired into an effect."""
+
+    document: Effect
+    maps: list[MapGiven] = Field(min_length=1, max_length=MOST_MAPS)
+
+
+class MapsMade(BaseModel):
+    """An effect with its maps."""
+
+    document: Effect
+
+
 class PanoramaInfo(BaseModel):
     """A panorama that comes with Whorl."""
 
@@ -353,6 +389,20 @@ class HitsRequest(Body):
     hits: tuple[Hit, ...] = Field(max_length=MOST_HITS, strict=False)
     stage: Stage
     turn: Turn
+
+
+class PathRequest(Body):
+    """A tube's path, and the segment that gets one more point in its middle: the one after a point, from 0."""
+
+    path: list[PathPoint] = Field(min_length=2, max_length=MOST_POINTS - 1)
+    closed: bool = False
+    segment: int = Field(ge=0, strict=True)
+
+
+class PathMade(BaseModel):
+    """A path."""
+
+    path: list[PathPoint]
 
 
 class Picked(BaseModel):

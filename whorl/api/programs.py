@@ -16,7 +16,7 @@ from whorl.effect import BadEffect, Effect, places, read
 from whorl.effect.changes import Names
 from whorl.effect.levers import applied, param_of, variant_called
 from whorl.effect.problems import Problem, not_here
-from whorl.effect.stage import Stage
+from whorl.effect.stage import PathPoint, Stage
 from whorl.effect.tree import motions
 from whorl.images.library import NotKept
 from whorl.motion.apart import component
@@ -28,6 +28,7 @@ from whorl.plan.build import Planned, Standing, build, standing
 from whorl.plan.build.hits import AGES, PLACES, ages
 from whorl.plan.build.hits import places as places_of_hits
 from whorl.plan.print.compiled import compiled, measured
+from whorl.shapes.tube import inserted
 from whorl.stage import filters
 
 routes = APIRouter()
@@ -223,6 +224,17 @@ def pick(given: m.PickRequest) -> m.Picked:
     from whorl.stage.struck import below
 
     return m.Picked(position=below(given.stage, given.x, given.y))
+
+
+@routes.post("/path")
+def with_point(given: m.PathRequest) -> m.PathMade:
+    """A path with one more point in the middle of a segment, which leaves it where it is."""
+    segments = len(given.path) if given.closed else len(given.path) - 1
+    if given.segment >= segments:
+        words = f"there is no segment {given.segment}; they go from 0 to {segments - 1}"
+        raise BadEffect([Problem(place="segment", words=words)])
+    made = inserted(tuple(p.knot for p in given.path), given.segment, given.closed)
+    return m.PathMade(path=[PathPoint.of(k) for k in made])
 
 
 @routes.post("/scatter")

@@ -11,7 +11,7 @@ from whorl.effect.value import Finite, Model, Name, Value
 from whorl.shapes import SHAPES, Edges
 from whorl.shapes import made as made_of
 from whorl.shapes.mesh import Mesh
-from whorl.shapes.spec import Given
+from whorl.shapes.spec import Given, Knot
 
 ON = Condition("", "", (Need("on", (True,)),))
 
@@ -194,13 +194,33 @@ class Bloom(Model):
     radius: int = whole(4, "How far the glow reaches.", (1, 7), "levels")
 
 
+_Way = Annotated[tuple[Annotated[Finite, Field(ge=-1000, le=1000)], ...], Field(min_length=4, max_length=4)]
+
+
 class PathPoint(Model):
     """One point of a tube's path: where it is, and how thick the tube is there."""
 
     at: Three = still((0.0, 0.0, 0.0), "Where it is.", (-2, 2), (-100, 100), "units")
     radius: Finite = still(0.12, "How thick the tube is there.", (0.02, 0.4), (0.001, 10), "units")
+    tilt: Finite = still(0.0, "How far it is turned about the path there.", (-180, 180), (-3600, 3600), "degrees")
+    before: _Way | None = part(None, "By which way it is come into, with the radius.", structural="never")
+    after: _Way | None = part(None, "By which way it is left, with the radius.", structural="never")
+
+    @property
+    def knot(self) -> Knot:
+        """As the shape takes it."""
+        x, y, z = self.at
+        return Knot((x, y, z, self.radius), self.tilt, self.before, self.after)  # type: ignore[arg-type]
+
+    @classmethod
+    def of(cls, knot: Knot) -> "PathPoint":
+        """The point of a knot."""
+        *at, radius = knot.at
+        return cls(at=tuple(at), radius=max(radius, 0.001), tilt=knot.tilt, before=knot.before, after=knot.after)
 
 
+#: Points of one path.
+MOST_POINTS = 24
 PATH = (
     PathPoint(at=(-1.2, -0.5, 0.0), radius=0.1),
     PathPoint(at=(-0.4, 0.45, 0.35), radius=0.13),
@@ -252,9 +272,10 @@ class Stage(Model):
         "Where the shape has edges.",
         {"as made": "where the shape is made to have them", "smooth": "nowhere", "hard": "between all its triangles"},
     )
-    path: Annotated[tuple[PathPoint, ...], Field(min_length=2, max_length=24)] = part(
+    path: Annotated[tuple[PathPoint, ...], Field(min_length=2, max_length=MOST_POINTS)] = part(
         PATH, "Where a tube runs.", structural="never", acts=_is_shape("tube")
     )
+    path_closed: bool = switch(False, "Its end leads into its beginning.", label="closed path", acts=_is_shape("tube"))
     mesh: MeshFile | None = part(None, "The mesh that was brought in.", structural="always", acts=_is_shape("mesh"))
     neighbours: Neighbours = part(Neighbours(), "What else stands on the stage.")
     backdrop: Backdrop = part(Backdrop(), "What lies behind everything.")
@@ -274,7 +295,7 @@ class Stage(Model):
 
     def mesh_of(self, subdivision: int | None = None) -> Mesh:
         """The mesh of its shape as it is made. KeyError where a mesh that was brought in is not here."""
-        path = tuple((*p.at, p.radius) for p in self.path) if self.shape == "tube" else ()
+        path = tuple(p.knot for p in self.path) if self.shape == "tube" else ()
         file = (self.mesh.hash, self.mesh.up) if self.mesh and self.shape == "mesh" else None
         fine = self.subdivision if subdivision is None else subdivision
-        return made_of(self.shape, Given(2**fine, path, file), self.edges)  # type: ignore[arg-type]
+        return made_of(self.shape, Given(2**fine, path, self.path_closed, file), self.edges)

@@ -2,21 +2,39 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from whorl.fields.cast import NO_CAST
 from whorl.shapes.mesh import Mesh
 
-#: x, y, z and the radius at each point of a path.
-PathRows = tuple[tuple[float, float, float, float], ...]
+#: x, y, z and a radius.
+Four = tuple[float, float, float, float]
+
+
+class Knot(NamedTuple):
+    """A point of a path with its radius, and by how many degrees it is turned about the path.
+
+    `before` and `after` are the ways by which it is come into and left, as derivatives over a segment; where they are
+    not given they follow from its neighbours (Catmull and Rom 1974).
+    """
+
+    at: Four
+    tilt: float = 0.0
+    before: Four | None = None
+    after: Four | None = None
+
+
+PathRows = tuple[Knot, ...]
 
 
 @dataclass(frozen=True)
 class Given:
-    """What a shape may be made from: how fine (1, 2, 4 or 8), a path, and the hash and up axis of a file."""
+    """What a shape may be made from: how fine (1, 2, 4 or 8), a path and whether its end leads into its beginning, and
+    the hash and up axis of a file."""
 
     fine: int = 1
     path: PathRows = ()
+    closed: bool = False
     file: tuple[str, str] | None = None
 
 

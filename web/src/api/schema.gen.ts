@@ -356,6 +356,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/maps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Map
+         * @description Keeps a picture of a set of maps, or all pictures of a zip, and says what each is likely for.
+         */
+        post: operations["keep_map_api_maps_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/maps/wired": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Wire Maps
+         * @description An effect with a set of maps: strands that share their coordinates, wired to their channels.
+         */
+        post: operations["wire_maps_api_maps_wired_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/meshes": {
         parameters: {
             query?: never;
@@ -752,6 +792,26 @@ export interface paths {
          * @description The place of the shape that is seen at a place of the picture.
          */
         post: operations["pick_api_pick_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/path": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * With Point
+         * @description A path with one more point in the middle of a segment, which leaves it where it is.
+         */
+        post: operations["with_point_api_path_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2871,7 +2931,8 @@ export interface components {
              *             -0.5,
              *             0
              *           ],
-             *           "radius": 0.1
+             *           "radius": 0.1,
+             *           "tilt": 0
              *         },
              *         {
              *           "at": [
@@ -2879,7 +2940,8 @@ export interface components {
              *             0.45,
              *             0.35
              *           ],
-             *           "radius": 0.13
+             *           "radius": 0.13,
+             *           "tilt": 0
              *         },
              *         {
              *           "at": [
@@ -2887,7 +2949,8 @@ export interface components {
              *             -0.25,
              *             -0.35
              *           ],
-             *           "radius": 0.13
+             *           "radius": 0.13,
+             *           "tilt": 0
              *         },
              *         {
              *           "at": [
@@ -2895,9 +2958,11 @@ export interface components {
              *             0.5,
              *             0
              *           ],
-             *           "radius": 0.1
+             *           "radius": 0.1,
+             *           "tilt": 0
              *         }
              *       ],
+             *       "path_closed": false,
              *       "neighbours": {
              *         "ball": {
              *           "centre": [
@@ -4123,6 +4188,81 @@ export interface components {
             wrong?: string | null;
         };
         /**
+         * MapGiven
+         * @description A picture of a set, and what it is for.
+         */
+        MapGiven: {
+            /** Name */
+            name: string;
+            /** Hash */
+            hash: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * Use
+             * @enum {string}
+             */
+            use: "base" | "normal" | "roughness" | "gloss" | "metallic" | "occlusion" | "height" | "opacity" | "emission" | "nothing";
+            /**
+             * Flip Green
+             * @default false
+             */
+            flip_green: boolean;
+        };
+        /**
+         * MapProposed
+         * @description A picture of a set of maps: kept, and what it is likely for and why.
+         */
+        MapProposed: {
+            /** Name */
+            name: string;
+            /** Hash */
+            hash: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * Use
+             * @enum {string}
+             */
+            use: "base" | "normal" | "roughness" | "gloss" | "metallic" | "occlusion" | "height" | "opacity" | "emission" | "nothing";
+            /** Why */
+            why: string;
+            /** Flip Green */
+            flip_green: boolean;
+        };
+        /**
+         * MapsMade
+         * @description An effect with its maps.
+         */
+        MapsMade: {
+            document: components["schemas"]["Effect"];
+        };
+        /**
+         * MapsProposed
+         * @description A set of maps, and what was in it that is none.
+         */
+        MapsProposed: {
+            /** Maps */
+            maps: components["schemas"]["MapProposed"][];
+            /** Refused */
+            refused: string[];
+            /** Uses */
+            uses: ("base" | "normal" | "roughness" | "gloss" | "metallic" | "occlusion" | "height" | "opacity" | "emission" | "nothing")[];
+        };
+        /**
+         * MapsRequest
+         * @description A set of maps to be wired into an effect.
+         */
+        MapsRequest: {
+            document: components["schemas"]["Effect"];
+            /** Maps */
+            maps: components["schemas"]["MapGiven"][];
+        };
+        /**
          * Measured
          * @description By the places of their uniforms, the rows of tables that are found out from the shape.
          */
@@ -4568,6 +4708,14 @@ export interface components {
             axes: string[];
         };
         /**
+         * PathMade
+         * @description A path.
+         */
+        PathMade: {
+            /** Path */
+            path: components["schemas"]["PathPoint"][];
+        };
+        /**
          * PathPoint
          * @description One point of a tube's path: where it is, and how thick the tube is there.
          */
@@ -4588,6 +4736,37 @@ export interface components {
              * @default 0.12
              */
             radius: number;
+            /**
+             * Tilt
+             * @description How far it is turned about the path there.
+             * @default 0
+             */
+            tilt: number;
+            /**
+             * Before
+             * @description By which way it is come into, with the radius.
+             */
+            before?: number[] | null;
+            /**
+             * After
+             * @description By which way it is left, with the radius.
+             */
+            after?: number[] | null;
+        };
+        /**
+         * PathRequest
+         * @description A tube's path, and the segment that gets one more point in its middle: the one after a point, from 0.
+         */
+        PathRequest: {
+            /** Path */
+            path: components["schemas"]["PathPoint"][];
+            /**
+             * Closed
+             * @default false
+             */
+            closed: boolean;
+            /** Segment */
+            segment: number;
         };
         /**
          * Peek
@@ -5910,7 +6089,8 @@ export interface components {
              *           -0.5,
              *           0
              *         ],
-             *         "radius": 0.1
+             *         "radius": 0.1,
+             *         "tilt": 0
              *       },
              *       {
              *         "at": [
@@ -5918,7 +6098,8 @@ export interface components {
              *           0.45,
              *           0.35
              *         ],
-             *         "radius": 0.13
+             *         "radius": 0.13,
+             *         "tilt": 0
              *       },
              *       {
              *         "at": [
@@ -5926,7 +6107,8 @@ export interface components {
              *           -0.25,
              *           -0.35
              *         ],
-             *         "radius": 0.13
+             *         "radius": 0.13,
+             *         "tilt": 0
              *       },
              *       {
              *         "at": [
@@ -5934,11 +6116,18 @@ export interface components {
              *           0.5,
              *           0
              *         ],
-             *         "radius": 0.1
+             *         "radius": 0.1,
+             *         "tilt": 0
              *       }
              *     ]
              */
             path: components["schemas"]["PathPoint"][];
+            /**
+             * Path Closed
+             * @description Its end leads into its beginning.
+             * @default false
+             */
+            path_closed: boolean;
             /** @description The mesh that was brought in. */
             mesh?: components["schemas"]["MeshFile"] | null;
             /**
@@ -8724,6 +8913,196 @@ export interface operations {
             };
         };
     };
+    keep_map_api_maps_post: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MapsProposed"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    wire_maps_api_maps_wired_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MapsRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MapsMade"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
     keep_mesh_api_meshes_post: {
         parameters: {
             query?: never;
@@ -10543,6 +10922,102 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Picked"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    with_point_api_path_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PathRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PathMade"];
                 };
             };
             /** @description Bad Request */

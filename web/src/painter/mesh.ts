@@ -16,13 +16,13 @@ const MOST = 24;
 
 /** What a stage's mesh depends on: a path or a file only where its shape is made from one. */
 export function meshKey(stage: Effect["stage"]): string {
-  const { shape, subdivision, edges, path, mesh } = stage;
+  const { shape, subdivision, edges, path, path_closed, mesh } = stage;
   const asks = (name: string) => actsAt({ stage } as Effect, `stage/${name}`);
   return JSON.stringify({
     shape,
     subdivision,
     edges,
-    ...(asks("path") && { path }),
+    ...(asks("path") && { path, path_closed }),
     ...(asks("mesh") && { mesh }),
   });
 }

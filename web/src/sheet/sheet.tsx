@@ -10,6 +10,7 @@ import type { Loop } from "../stage/drawing";
 import { useRoom } from "../studio/room";
 import { BeadMenu } from "./bead-menu";
 import { Finder, type Place } from "./finder";
+import { MapsDialog } from "./maps";
 import { enter, SplicedHead } from "./spliced";
 import { openSplices, SpliceDialogs } from "./splices";
 import { StrandRow } from "./strand-row";
@@ -34,6 +35,7 @@ export function Sheet({
   onFind: (place: Place | null) => void;
 }) {
   const strands = useEditor((s) => s.document.strands);
+  const [maps, setMaps] = useState(false);
   const splices = useEditor((s) => s.document.splices);
   const entered = useRoom((s) => splices.find((x) => x.id === s.entered)?.id ?? null);
   const add = useCallback((strand: string, at: number) => onFind({ strand, at }), [onFind]);
@@ -69,9 +71,12 @@ export function Sheet({
             A strand is a chain of beads. Start with coordinates, lay a pattern on them, shape it into a mask,
             and send it to the surface.
           </Notice>
-          <Flex justify="center">
+          <Flex justify="center" gap="4">
             <button type="button" className="link" onClick={openSplices}>
               or put in a splice
+            </button>
+            <button type="button" className="link" onClick={() => setMaps(true)}>
+              or a set of maps
             </button>
           </Flex>
         </>
@@ -104,8 +109,10 @@ export function Sheet({
         <Flex px="4" py="2" gap="2">
           <AddButton what="strand" onClick={newStrand} />
           {!entered && <AddButton what="splice" onClick={openSplices} />}
+          {!entered && <AddButton what="maps" onClick={() => setMaps(true)} />}
         </Flex>
       )}
+      <MapsDialog open={maps} onClose={() => setMaps(false)} />
       <BeadMenu onFind={onFind} />
       <Finder place={finding} source={loop.source} onClose={() => onFind(null)} onChoose={choose} />
     </Box>

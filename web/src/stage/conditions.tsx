@@ -27,7 +27,10 @@ function under(effect: Effect, { stage, shape, turned, camera, instead }: Condit
 
 /** The effect where effects tend to fail, or on every shape, in the stage's place. */
 export function Tried({ what, side }: { what: Trying; side: number }) {
-  const all = tries()[what];
+  // The mesh that was brought in is one more shape.
+  const mesh = useEditor((s) => s.document.stage.mesh?.name);
+  const own = { name: mesh ?? "", shape: "mesh", stage: null, turned: 0, camera: {}, instead: {} };
+  const all: Condition[] = what === "shapes" && mesh ? [...tries()[what], own] : tries()[what];
   const columns = Math.ceil(Math.sqrt(all.length));
   const rows = Math.ceil(all.length / columns);
   const each = Math.floor((side - 44) / Math.max(columns, rows)) - 30;

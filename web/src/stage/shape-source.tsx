@@ -1,19 +1,33 @@
 import { Button, Flex, IconButton, Text } from "@chakra-ui/react";
-import { Upload, X } from "lucide-react";
-import { useRef } from "react";
+import { Plus, Upload, X } from "lucide-react";
+import { useRef, useState } from "react";
 import { useBringing } from "../api/bring";
 import { defaults } from "../api/catalogue";
-import type { Effect, Schema } from "../api/client";
+import { answered, client, type Effect, type Schema } from "../api/client";
 import { NumberControl } from "../bead/number";
 import { edit, useEditor } from "../document/editor";
 import { find, fresh } from "../document/tree";
-import { FieldPick, fieldOf, NumberAt } from "../field";
+import { FieldPick, FieldRow, fieldOf, NumberAt } from "../field";
 
 type Path = Effect["stage"]["path"];
 
 /** The points of a tube's path; they are dragged on the stage too. */
 export function PathControl() {
   const path = useEditor((s) => s.document.stage.path);
+  const closed = useEditor((s) => s.document.stage.path_closed);
+  const [wrong, setWrong] = useState("");
+  const putIn = async (segment: number) => {
+    try {
+      const body = { path, closed, segment };
+      const made = await answered(client.POST("/api/path", { body }));
+      setWrong("");
+      edit((d) => {
+        d.stage.path = made.path as Path;
+      });
+    } catch (e) {
+      setWrong(e instanceof Error ? e.message : String(e));
+    }
+  };
   const change = (by: (path: Path) => void) => edit((d) => by(d.stage.path));
   const at = find("stage/path/0/at", defaults())!.field.param!;
   const most = fieldOf("stage", "path").most ?? path.length;
@@ -41,6 +55,19 @@ export function PathControl() {
           ))}
           <Text color="mist">radius</Text>
           <NumberAt narrow place={`stage/path/${i}/radius`} label={`point ${i + 1} radius`} />
+          <Text color="mist">tilt</Text>
+          <NumberAt narrow place={`stage/path/${i}/tilt`} label={`point ${i + 1} tilt`} />
+          <IconButton
+            aria-label={`Put a point in after point ${i + 1}`}
+            title="One more point in the middle, which leaves the path where it is"
+            size="2xs"
+            variant="ghost"
+            color="mist"
+            disabled={path.length >= most || (!closed && i === path.length - 1)}
+            onClick={() => void putIn(i)}
+          >
+            <Plus size={12} />
+          </IconButton>
           <IconButton
             aria-label={`Remove point ${i + 1}`}
             size="2xs"
@@ -53,6 +80,12 @@ export function PathControl() {
           </IconButton>
         </Flex>
       ))}
+      {wrong && (
+        <Text color="coral" role="alert">
+          {wrong}
+        </Text>
+      )}
+      <FieldRow place="stage" field={fieldOf("stage", "path_closed")} source={() => null} />
       <Button
         size="xs"
         variant="outline"
@@ -64,6 +97,7 @@ export function PathControl() {
             d.push({
               at: b.at.map((x, k) => Math.round((x + (x - a.at[k]) * 0.6) * 1000) / 1000),
               radius: b.radius,
+              tilt: b.tilt,
             });
           })
         }

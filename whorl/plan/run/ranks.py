@@ -116,7 +116,16 @@ class Ranks:
         """All that the tables depend on."""
         stage = self.stage
         seen = stage.camera if self.over == "view" else None
-        shape = (stage.shape, stage.subdivision, stage.path, stage.mesh, stage.edges, stage.size, seen)
+        shape = (
+            stage.shape,
+            stage.subdivision,
+            stage.path,
+            stage.path_closed,
+            stage.mesh,
+            stage.edges,
+            stage.size,
+            seen,
+        )
         said = repr((shape, self.turn, list(_said(self.plan, self.node))))
         return hashlib.sha256(said.encode()).hexdigest()
 

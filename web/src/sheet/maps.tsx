@@ -1,0 +1,131 @@
+import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { FolderInput } from "lucide-react";
+import { useRef, useState } from "react";
+import { answered, client, type Schema, type Told } from "../api/client";
+import { sent } from "../document/editor";
+import { Framed } from "../framed";
+import { Pick } from "../pick";
+import { said, take } from "./splices";
+
+type Proposed = Schema["MapProposed"];
+/** A set of maps: pictures, a folder or a zip, what each is for, and all of them wired in one step. */
+export function MapsDialog({ open, onClose }: { open: boolean; onClose: () => void }) {
+  const [maps, setMaps] = useState<Proposed[]>([]);
+  const [uses, setUses] = useState<string[]>([]);
+  const [wrong, setWrong] = useState<string[]>([]);
+  const [busy, setBusy] = useState(false);
+  const files = useRef<HTMLInputElement>(null);
+  const close = () => {
+    setMaps([]);
+    setWrong([]);
+    onClose();
+  };
+  const bring = async (chosen: File[]) => {
+    setBusy(true);
+    const refused: string[] = [];
+    for (const file of chosen) {
+      try {
+        const url = `/api/maps?name=${encodeURIComponent(file.name.slice(-200))}`;
+        const answer = await fetch(url, { method: "POST", body: file });
+        const got = await answer.json();
+        if (!answer.ok) throw new Error((got as Told).words);
+        const made = got as Schema["MapsProposed"];
+        refused.push(...made.refused);
+        setUses(made.uses);
+        setMaps((was) => [...was.filter((m) => !made.maps.some((n) => n.hash === m.hash)), ...made.maps]);
+      } catch (e) {
+        refused.push(`${file.name}: ${said(e)}`);
+      }
+    }
+    setWrong(refused);
+    setBusy(false);
+  };
+  const set = (i: number, some: Partial<Proposed>) =>
+    setMaps((was) => was.map((m, k) => (k === i ? { ...m, ...some } : m)));
+  const put = async () => {
+    try {
+      const body = { document: sent(), maps } as never;
+      take((await answered(client.POST("/api/maps/wired", { body }))).document);
+      close();
+    } catch (e) {
+      setWrong([said(e)]);
+    }
+  };
+  return (
+    <Framed open={open} title="A set of maps" testId="maps" size="lg" onClose={close}>
+      <Box
+        onDragOver={(e) => e.preventDefault()}
+        onDrop={(e) => {
+          e.preventDefault();
+          void bring([...e.dataTransfer.files]);
+        }}
+      >
+        <Flex align="center" gap="3" mb="3">
+          <Button size="sm" variant="outline" loading={busy} onClick={() => files.current?.click()}>
+            <FolderInput size={15} /> bring in pictures or a zip
+          </Button>
+          <Text color="mist">
+            or drop them here; what each is for is told by its name and by what it holds
+          </Text>
+          <input
+            ref={files}
+            type="file"
+            hidden
+            multiple
+            accept=".png,.jpg,.jpeg,.webp,.exr,.hdr,.zip"
+            data-testid="map-files"
+            onChange={(e) => {
+              void bring([...(e.target.files ?? [])]);
+              e.target.value = "";
+            }}
+          />
+        </Flex>
+        {maps.map((m, i) => (
+          <Flex key={m.hash} align="center" gap="3" py="1" data-testid="map">
+            <img className="map-small" src={`/api/assets/${m.hash}/small.png`} alt="" />
+            <Box flex="1" minW="0">
+              <Text truncate title={m.name}>
+                {m.name}
+              </Text>
+              <Text color="mist" fontSize="11.5px">
+                {m.why}
+              </Text>
+            </Box>
+            {m.use === "normal" && (
+              <label className="check" title="Which way its green points">
+                <input
+                  type="checkbox"
+                  checked={m.flip_green}
+                  onChange={(e) => set(i, { flip_green: e.target.checked })}
+                />{" "}
+                green down
+              </label>
+            )}
+            <Pick
+              label={`What ${m.name} is for`}
+              value={m.use}
+              options={uses}
+              onChange={(use) => set(i, { use: use as Proposed["use"] })}
+            />
+          </Flex>
+        ))}
+        {wrong.map((words) => (
+          <Text key={words} color="coral" role="alert">
+            {words}
+          </Text>
+        ))}
+        <Flex justify="flex-end" mt="3">
+          <Button
+            size="sm"
+            bg="glass"
+            color="ink"
+            disabled={!maps.some((m) => m.use !== "nothing")}
+            onClick={() => void put()}
+          >
+            put them in
+          </Button>
+        </Flex>
+      </Box>
+    </Framed>
+  );
+}

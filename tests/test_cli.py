@@ -99,11 +99,24 @@ def test_check_exits_by_what_it_finds(file, tmp_path):
     open_loop.write_text(json.dumps(data(strand("s", bead("uv"), moving, bead("noise")))))
     got = run("check", open_loop, "--json")
     found = json.loads(got.stdout)
-    assert got.exit_code == 1 and found[0]["kind"] == "open loop"
-    assert found[0]["place"] == "strands/s/scroll/offset"
+    # An emission that nothing feeds breaks the hand-over, which is worse than what looks wrong.
+    assert got.exit_code == 4 and {f["kind"] for f in found} == {"open loop", "nothing shows"}
+    assert found[0]["place"] == "strands/s/scroll/offset" and found[0]["bad"] == "looks wrong" and found[0]["why"]
+    assert run("check", open_loop, "--only", "open loop").exit_code == 3
+    mended = tmp_path / "mended.whorl.json"
+    got = run("check", open_loop, "--mend", "open loop", "-o", mended)
+    assert "open loop" not in got.stdout and "open loop" not in run("check", mended).stdout
+    assert json.loads(mended.read_text())["strands"][0]["beads"][1]["params"]["offset"]["cycles"] != [1.5, 0]
+    for wrong, said in (
+        (("--mend", "coarse", "-o", mended), "nothing of the kind 'coarse' was found"),
+        (("--mend", "open loop"), "needs both"),
+        (("--only", "ugly"), "no kind of finding called 'ugly'"),
+    ):
+        told = run("check", open_loop, *wrong)
+        assert told.exit_code == 2 and said in told.stderr
     faulty = tmp_path / "faulty.whorl.json"
     faulty.write_text(json.dumps(data(strand("s", bead("fog")))))
-    assert run("check", faulty).exit_code == 1
+    assert run("check", faulty).exit_code == 4
 
 
 def test_glsl_and_catalogue_are_for_other_programs(tmp_path):

@@ -570,19 +570,46 @@ def _stands(lever: "Lever") -> str:
 
 
 @app.command()
-def check(file: File, as_json: Annotated[bool, typer.Option("--json")] = False) -> None:
-    """Findings about an effect; exit code 1 if there are any."""
-    from whorl.checks import Finding
+def check(
+    file: File,
+    as_json: Annotated[bool, typer.Option("--json", help="Everything, mends too, as JSON.")] = False,
+    only: Annotated[list[str] | None, typer.Option(help="Only findings of this kind; may be given again.")] = None,
+    mend: Annotated[str | None, typer.Option(help="Take the first mend of each finding of this kind.")] = None,
+    out: Annotated[Path | None, typer.Option("--out", "-o", help="Where the mended effect is written.")] = None,
+) -> None:
+    """Findings about an effect, and their mends.
+
+    Exit code 0: nothing found; 1: could be better; 3: looks wrong; 4: breaks the hand-over; 2: bad input.
+    """
+    from whorl.bake.whole import whole
+    from whorl.checks import KINDS, Finding
     from whorl.checks import check as run
+    from whorl.effect.places import changed
 
     with told():
+        for kind in (*(only or ()), *([mend] if mend else ())):
+            if kind not in KINDS:
+                raise Refused(f"there is no kind of finding called '{kind}'; there are {', '.join(KINDS)}")
+        if (mend is None) != (out is None):
+            raise Refused("a mended effect needs both --mend KIND and -o FILE")
         try:
-            found = run(_read(file))
+            effect = _read(file)
+            found = run(effect)
         except BadEffect as e:
             # A file that cannot be read is bad input; one that reads but does not fit is a finding.
             if any(p.place == "" for p in e.problems):
                 raise
             found = [Finding(kind="fault", place=p.place, words=p.words) for p in e.problems]
+        if mend and out:
+            taken = [f.mends[0] for f in found if f.kind == mend and f.mends]
+            if not taken:
+                raise Refused(f"nothing of the kind '{mend}' was found that has a mend")
+            for change in (c for m in taken for c in m.changes):
+                effect = changed(effect, change.place, change.value)
+            with whole(out) as part:
+                part.write_text(effect.model_dump_json(indent=2) + "\n", encoding="utf-8")
+            found = run(effect)
+        found = [f for f in found if not only or f.kind in only]
         if as_json:
             print(json.dumps([f.model_dump() for f in found], indent=2))
         else:
@@ -590,7 +617,7 @@ def check(file: File, as_json: Annotated[bool, typer.Option("--json")] = False) 
                 print(f"{f.kind}: {f.place}: {f.words}")
             if not found:
                 print("nothing found")
-        raise typer.Exit(1 if found else 0)
+        raise typer.Exit(max((f.bad.code for f in found), default=0))
 
 
 @app.command()

@@ -179,3 +179,76 @@ def test_what_is_driven_closes_where_its_ratio_comes_to_whole_repeats(far, near,
 def test_what_drives_is_a_strand_and_no_number():
     with pytest.raises(BadEffect, match="driven by takes a strand, not a number"):
         build(read(data(strand("s", bead("uv"), bead("offset", by=[1, 0, 0], driver=2.0)))))
+
+
+# --- matter, edges and levels ---------------------------------------------------------------
+
+GLASS = {"composite": "see-through", "body": "filled", "opacity": 0.0}
+
+
+def found(document, kind):
+    """The findings of a kind, each with what is left of its kind when each mend is taken."""
+    made = read(document)
+    out = [f for f in check(made) if f.kind == kind]
+    for f in out:
+        assert f.why and f.bad
+        for mend in f.mends:
+            mended = made
+            for change in mend.changes:
+                mended = changed(mended, change.place, change.value)
+            assert not [g for g in check(mended) if g.kind == kind and g.place == f.place], mend.words
+    return out
+
+
+@pytest.mark.parametrize(
+    ("film", "told"),
+    [
+        (350.0, 0),
+        (60.0, 1),
+        (1800.0, 1),
+        (0.0, 0),
+        ({"motion": "sway", "base": 300, "amount": 280}, 0),
+        ({"motion": "sway", "base": 2000, "amount": 300}, 1),
+    ],
+)
+def test_a_film_that_never_shows_colour_is_told(film, told):
+    document = data(mist(), surface={"lighting": "lit", "film": film, "channels": {"base": [{"strand": "mist"}]}})
+    assert len(found(document, "thin film out of range")) == told
+    # Without light there is no film to speak of.
+    document["surface"]["lighting"] = "self-lit"
+    assert not found(document, "thin film out of range")
+
+
+@pytest.mark.parametrize(
+    ("absorbed", "told"), [([0.5, 0.9, 0.8], 0), ([0.0, 0.6, 0.5], 1), ([0.9, 0.001, 0.01], 1), ([0.0, 0.0, 0.0], 0)]
+)
+def test_a_colour_that_turns_to_mud_in_depth_is_told(absorbed, told):
+    """By Beer and Lambert: what is left at twice the depth is the square."""
+    got = found(data(surface={**GLASS, "absorbed": absorbed}), "muddy absorption")
+    assert len(got) == told
+    if told:
+        assert min(absorbed) ** 2 < 4e-4
+        (change,) = got[0].mends[0].changes
+        assert min(change.value) ** 2 > 3e-3 and max(change.value) == max(absorbed)
+
+
+@pytest.mark.parametrize(("shape", "whole", "told"), [("box", False, 1), ("box", True, 0), ("ball", False, 0)])
+def test_edges_that_part_are_told_on_shapes_that_have_some(shape, whole, told):
+    surface = {"composite": "solid", "whole": whole, "displacement": 0.3}
+    surface["channels"] = {"displacement": [{"strand": "mist"}], "base": [{"strand": "mist"}]}
+    assert len(found(data(mist(), surface=surface, stage={"shape": shape}), "torn edges")) == told
+
+
+@pytest.mark.parametrize(("width", "told"), [(0.1, 0), (0.0, 1)])
+def test_a_line_that_is_no_line_is_told(width, told):
+    line = strand("line", bead("uv"), bead("noise"), bead("rim", level=0.5, width=width))
+    got = found(data(line, surface={"channels": {"emission": [{"strand": "line"}]}}), "wrong one of two levels")
+    assert len(got) == told
+
+
+def test_every_kind_that_is_found_is_one_that_is_told_of():
+    """Whatever a check gives stands in the list, and the worst comes first."""
+    from whorl.checks import KINDS, Bad
+
+    assert [b.code for b in Bad] == sorted((b.code for b in Bad), reverse=True)
+    assert all(k.why.endswith(".") for k in KINDS.values())

@@ -13,6 +13,7 @@ from whorl.bake.options import STILLS, VIDEOS, BakeOptions, Size
 from whorl.bake.scene import SceneOptions
 from whorl.bake.sheet import SheetOptions
 from whorl.beads.catalogue import described, described_param
+from whorl.checks import Bad
 from whorl.effect import Effect
 from whorl.effect.described import STRENGTH
 from whorl.effect.document import ASKED, HOLDS
@@ -51,6 +52,7 @@ def _catalogue() -> m.Catalogue:
             "conditions": CONDITIONS,
             "on_shapes": ON_SHAPES,
             "unseen": UNSEEN,
+            "gravity": list(Bad),
             "shapes": [{"name": s.name, "words": s.words, "close": s.close} for s in SHAPES.values()],
             "strength": described_param(STRENGTH),
             "asked": {name: described_param(p) for name, p in ASKED.items()},

@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from whorl.bake.options import BakeOptions
-from whorl.checks import Finding
+from whorl.checks import Bad, Finding
 from whorl.effect import Effect, splices
 from whorl.effect.described import Gone, Kind, Structural
 from whorl.effect.document import ASKED, MOST_HITS, MOST_LEVERS, Hit, Lever, Turn
@@ -701,6 +701,8 @@ class Catalogue(BaseModel):
     on_shapes: list[Condition]
     #: What is less bright everywhere cannot be seen, of what a screen shows at the most.
     unseen: float
+    #: How bad findings may be, the worst first.
+    gravity: list[Bad]
     shapes: list[ShapeInfo]
     #: Of any colour.
     strength: ParamInfo

@@ -1,14 +1,30 @@
 """Findings about an effect. One check is one file here with its `find`, named in CHECKS."""
 
-from whorl.checks import acts, backwards, body, bounds, cast, coarse, joins, lonely, loop, shows, untiled
+from whorl.checks import (
+    acts,
+    backwards,
+    body,
+    bounds,
+    cast,
+    coarse,
+    edges,
+    joins,
+    levels,
+    lonely,
+    loop,
+    matter,
+    shows,
+    untiled,
+)
 from whorl.checks.finding import Change, Finding, Mend
+from whorl.checks.kinds import KINDS, Bad
 from whorl.effect import BadEffect, Effect
 from whorl.plan.build import Planned, build
 
 #: In the order in which their findings are told.
-CHECKS = (loop, joins, backwards, shows, body, acts, cast, lonely, untiled, coarse, bounds)
+CHECKS = (loop, joins, backwards, shows, body, matter, levels, acts, cast, lonely, untiled, edges, coarse, bounds)
 
-__all__ = ["CHECKS", "Change", "Finding", "Mend", "check", "of_plan"]
+__all__ = ["CHECKS", "KINDS", "Bad", "Change", "Finding", "Mend", "check", "of_plan"]
 
 
 def check(effect: Effect) -> list[Finding]:

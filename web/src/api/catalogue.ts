@@ -46,6 +46,8 @@ export const leverHolds = (kind: string): string[] => known.lever_holds[kind];
 /** All fields in which levers stand, of whatever kind they are. */
 export const leverStands = (): Set<string> =>
   new Set(Object.values(known.lever_holds).map(([stands]) => stands));
+/** How bad findings may be, the worst first. */
+export const gravity = () => known.gravity;
 export const stills = () => known.stills;
 export const videos = () => known.videos;
 export const layers = () => known.layers;

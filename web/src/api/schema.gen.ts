@@ -1674,6 +1674,12 @@ export interface components {
             second: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
         };
         /**
+         * Bad
+         * @description How bad a finding is, the worst first.
+         * @enum {string}
+         */
+        Bad: "breaks the hand-over" | "looks wrong" | "could be better";
+        /**
          * BakeJob
          * @description A bake as it stands.
          */
@@ -2251,6 +2257,8 @@ export interface components {
             on_shapes: components["schemas"]["Condition"][];
             /** Unseen */
             unseen: number;
+            /** Gravity */
+            gravity: components["schemas"]["Bad"][];
             /** Shapes */
             shapes: components["schemas"]["ShapeInfo"][];
             strength: components["schemas"]["ParamInfo"];
@@ -3255,6 +3263,13 @@ export interface components {
              * @default []
              */
             mends: components["schemas"]["Mend"][];
+            /** @description How bad it is. */
+            readonly bad: components["schemas"]["Bad"];
+            /**
+             * Why
+             * @description Why it matters.
+             */
+            readonly why: string;
         };
         /**
          * Fit

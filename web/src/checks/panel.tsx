@@ -1,10 +1,18 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
-import type { Problem } from "../api/client";
+import { gravity } from "../api/catalogue";
+import type { Finding, Problem } from "../api/client";
 import { Mend } from "../bead/motion";
 import { inPeoplesWords } from "../document/edit";
 import { select, showTab, useEditor, useFindings } from "../document/editor";
 import { focusBead, focusSoon } from "../focus";
+
+/** Findings by how bad they are, the worst first, as the core has the order. */
+function graver(findings: Finding[]): [string, Finding[]][] {
+  return gravity()
+    .map((bad): [string, Finding[]] => [bad, findings.filter((f) => f.bad === bad)])
+    .filter(([, these]) => these.length > 0);
+}
 
 /** Faults and findings, each with where it is and what would mend it. */
 export function ChecksPanel() {
@@ -42,10 +50,22 @@ export function ChecksPanel() {
           </Flex>
         </details>
       )}
-      {findings.map((f) => (
-        <Box key={f.place + f.words} borderLeft="2px solid" borderColor="coral" pl="3">
-          <Place name={`${f.kind}: ${named(f.place)}`} onClick={() => goTo(f.place)} />
-          <Mend finding={f} />
+      {graver(findings).map(([bad, these]) => (
+        <Box key={bad} role="group" aria-label={bad}>
+          <Text color="mist" mb="1">
+            {bad}
+          </Text>
+          <Flex direction="column" gap="3">
+            {these.map((f) => (
+              <Box key={f.place + f.words} borderLeft="2px solid" borderColor="coral" pl="3">
+                <Place name={`${f.kind}: ${named(f.place)}`} onClick={() => goTo(f.place)} />
+                <Mend finding={f} />
+                <Text color="mist" fontSize="12px">
+                  {f.why}
+                </Text>
+              </Box>
+            ))}
+          </Flex>
         </Box>
       ))}
       <ShaderText />

@@ -186,7 +186,7 @@ def test_light_is_cast_where_a_ray_to_the_lamp_meets_the_shape(name, size):
     for _ in range(60):
         ground = np.array([rng.uniform(-2.5, 2.5), -1.3, rng.uniform(-2.5, 2.5)])
         way = (ground - origin) / np.linalg.norm(ground - origin)
-        got = cast.cast_point(Vec3(*origin), Vec3(*way), near, Vec3(*to), 1, size, SHAPES[name])
+        got = cast.cast_point(Vec3(*origin), Vec3(*way), 0.001, near, Vec3(*to), 1, size, SHAPES[name])
         # Where the shape is as it is made, the rest is so many times smaller.
         steps = (ground + np.linspace(0.001, 9, 60000)[:, None] * to) / size
         if name == "ball":

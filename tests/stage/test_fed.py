@@ -212,3 +212,32 @@ def test_it_is_scrolled_bent_and_blurred_like_any_pattern():
     bent = middle(checkered(SHOWN, behind(index=1.4), **tilted))
     wrong = np.abs(bent - middle(checkered({**CLEAR, "refraction": 1.4}, **tilted)))
     assert np.quantile(wrong, 0.85) < 0.02 and np.abs(bent - middle(checkered(BARE, **tilted))).mean() > 0.05
+
+
+# --- light that falls through ------------------------------------------------------------------
+
+
+def under(cast, **ball):
+    """A ball seen level with a sheet over it, by the key lamp alone, straight from above."""
+    one = strand("one", bead("constant", value=cast))
+    surface = {"composite": "see-through", "opacity": 0.0, "channels": {"cast": [{"strand": "one"}]}}
+    dark = {"strength": 0.0}
+    stage = {
+        **{"shape": "level", "camera": {"distance": 6, "target": [0, -0.5, 0]}, "sky": dark, "bloom": {"strength": 0}},
+        **{"lamps": {"key": {"yaw": 0, "pitch": 90}, "fill": {"on": False}, "rim": {"on": False}}},
+        **{
+            "neighbours": {"ball": {"on": True, "radius": 0.4, "colour": [1, 1, 1], **ball}},
+            "backdrop": {"kind": "plain", "colour": [0, 0, 0]},
+        },
+    }
+    made = lit_scene(build(effect(one, surface=surface, stage=stage)), 0.0, 96, 96, None, False, 1)
+    return np.asarray(made[1], float)
+
+
+def test_light_that_is_cast_falls_on_a_ball_below_and_not_on_one_above():
+    sunken, above = {"centre": [0, -0.8, 0]}, {"centre": [0, 0.8, 0]}
+    full = under(1.0, **sunken)
+    assert full.max() > 0.5
+    np.testing.assert_allclose(under(0.25, **sunken), full * 0.25, atol=2e-3)
+    np.testing.assert_allclose(under(0.25, **above), under(1.0, **above), atol=1e-4)
+    assert under(0.25, **above).max() > 0.5

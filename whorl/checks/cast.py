@@ -18,8 +18,8 @@ def find(plan: Planned) -> Iterator[Finding]:
         can = ", ".join(name for name, shape in SHAPES.items() if shape.cast != NO_CAST)
         words = f"no light is cast through the shape {stage.shape}; it is through {can}"
         yield Finding(kind="light on nothing", place=place, words=words)
-    if not (near.floor.on or near.wall.on):
-        words = "light is cast, but there is neither floor nor wall to receive it"
+    if not (near.floor.on or near.wall.on or near.post.on or near.ball.on):
+        words = "light is cast, but there is no neighbour to receive it"
         mends = [
             Mend.of("put up a floor", ("stage/neighbours/floor/on", True)),
             Mend.of("put up a wall", ("stage/neighbours/wall/on", True)),

@@ -73,7 +73,7 @@ class Channels(Model):
     scattering: Entries = _measure("multiplies the milkiness", acts=(CLEAR,))
     film: Entries = _measure("multiplies the film's thickness", acts=(FILMED,))
     background: Entries = _light("multiplies what is seen through", "background gain", (CLEAR,))
-    cast: Entries = _light("colours the key light on floor and wall", "cast light", OPEN)
+    cast: Entries = _light("colours the key light on neighbours", "cast light", OPEN)
     displacement: Entries = _measure("entries add up and move the surface")
 
 

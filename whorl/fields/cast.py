@@ -1,9 +1,9 @@
-"""Light that passes through the effect to floor and wall: where on the shape the key light came through.
+"""Light that passes through the effect to its neighbours: where on the shape the key light came through.
 
 Exact for the shapes that a ray meets in closed form: the upright plane, the level one, disc and ball.
 """
 
-from whorl.fields.surroundings import NEVER, Neighbours, met
+from whorl.fields.surroundings import NEVER, Neighbours, ended
 from whorl.shade import (
     Fixed,
     Vec3,
@@ -32,21 +32,26 @@ SOFT = 0.05
 def cast_point(
     origin: Vec3,
     direction: Vec3,
+    spread: f32,
     near: Neighbours,
     to: Vec3,
     kinds: Fixed[i32],
     size: f32,
     shape: Fixed[i32],
 ) -> Vec4:
-    """Where the shape lies between a lamp and what a ray ends at, floor or wall, and by how much, 0..1.
+    """Where the shape lies between a lamp and the neighbour that a ray ends at, and by how much, 0..1.
 
     The place is that on the shape as it is made; it stands there `size` times as large.
     """
-    hit = met(origin, direction, near, kinds)
-    p = (origin + direction * minimum(hit.x, 500.0)) / size
-    there = 1.0 if hit.x < NEVER else 0.0
+    end = ended(origin, direction, spread, near, kinds)
+    p = (origin + direction * minimum(end, 500.0)) / size
+    there = 1.0 if end < NEVER else 0.0
     if shape == BALL:
         t = -dot(p, to)
+        if dot(p, p) < 1.0:
+            # Within the ball light has come through it once, on the lamp's side.
+            inner = p + to * (t + sqrt(maximum(1.0 - dot(p, p) + t * t, 0.0)))
+            return Vec4(inner / maximum(sqrt(dot(inner, inner)), 1e-6), there)
         aside = p + to * t
         off = sqrt(dot(aside, aside))
         back = sqrt(maximum(1.0 - off * off, 0.0))

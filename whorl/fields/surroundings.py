@@ -247,6 +247,20 @@ def met(origin: Vec3, direction: Vec3, near: Neighbours, kinds: Fixed[i32]) -> V
 
 
 @shade
+def ended(origin: Vec3, direction: Vec3, spread: f32, near: Neighbours, kinds: Fixed[i32]) -> f32:
+    """How far a cone goes to the first neighbour that it touches."""
+    hit = met(origin, direction, near, kinds)
+    t = hit.x
+    if kinds // 9 % 2 > 0:
+        a = to_capsule(origin, direction, near.post_foot, near.post_tall, near.post_radius, 1e-4, spread)
+        t = minimum(t, a.x if a.y > 0.0 else NEVER)
+    if kinds // 18 > 0:
+        b = to_capsule(origin, direction, near.ball_centre, 0.0, near.ball_radius, 1e-4, spread)
+        t = minimum(t, b.x if b.y > 0.0 else NEVER)
+    return t
+
+
+@shade
 def seen(
     origin: Vec3,
     direction: Vec3,
@@ -260,7 +274,7 @@ def seen(
 ) -> Vec3:
     """The light that a cone about a ray brings from the neighbours, and from `beyond` past them.
 
-    `cast` is what the effect lets through of the key light to floor and wall where the ray ends.
+    `cast` is what the effect lets through of the key light to the neighbour where the ray ends.
     """
     total = beyond
     hit = met(origin, direction, near, kinds)
@@ -288,7 +302,7 @@ def seen(
         q = on - near.post_foot
         up = towards(q - Vec3(0.0, clamp(q.y, 0.0, maximum(near.post_tall, 0.0)), 0.0))
         free = open_to(on, up, near, kinds - 9)
-        light2 = matte(near.post, up, free, lights.key, lights)
+        light2 = matte(near.post, up, free, lights.key * cast, lights)
         total = mix(total, light2, a.y if a.x < t else 0.0)
         t = a.x if a.y > 0.5 and a.x < t else t
     if kinds // 18 > 0:
@@ -296,7 +310,7 @@ def seen(
         on2 = origin + direction * b.x
         up2 = towards(on2 - near.ball_centre)
         free2 = open_to(on2, up2, near, kinds - 18)
-        light3 = matte(near.ball, up2, free2, lights.key, lights)
+        light3 = matte(near.ball, up2, free2, lights.key * cast, lights)
         total = mix(total, light3, b.y if b.x < t else 0.0)
     return total
 

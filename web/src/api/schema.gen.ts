@@ -2397,7 +2397,7 @@ export interface components {
             background: components["schemas"]["Entry"][];
             /**
              * Cast
-             * @description colours the key light on floor and wall
+             * @description colours the key light on neighbours
              * @default []
              */
             cast: components["schemas"]["Entry"][];

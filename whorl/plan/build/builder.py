@@ -35,7 +35,7 @@ def build(effect: Effect) -> Planned:
     surface = Surface(parts, around, strands)
     surface.build()
     plan.scene = len(plan.nodes)
-    plan.backdrop = around.picture(surface.cast(FromCamera("eye"), FromPoint("at_ray")))
+    plan.backdrop = around.picture(surface.cast(FromCamera("eye"), FromPoint("at_ray"), FromCamera("pixel")))
     if parts.faults.problems:
         raise BadEffect(parts.faults.problems[:MOST_PROBLEMS])
     return plan

@@ -343,7 +343,7 @@ class Surface:
         at = self.nodes.add(place, COORDS, body.place_on, (), (out, *basis))
         wide = self.value(place, body.blur_on, spread, FromCamera("pixel"), FromCamera("scale"))
         drop = self.around.drop(FromNode(at, COORDS), wide)
-        scene = self.around.seen(exit_at, out, spread, drop, self.cast(exit_at, out), self.around.wide)
+        scene = self.around.seen(exit_at, out, spread, drop, self.cast(exit_at, out, spread), self.around.wide)
         left = self.light(place, body.absorbed, tint, depth, way)
         args = (milk, veil, way, facing, *self.around.lights)
         veiled = FromNode(self.nodes.add(place, None, body.milk_of, (), args), None)
@@ -361,14 +361,14 @@ class Surface:
         given = (light, opacity, scene, far, left, veiled, gain, glaze, FromCamera("bare"))
         return self.nodes.add("surface", None, body.clear, (), given)
 
-    def cast(self, origin: Arg, direction: Arg) -> Arg:
-        """What the effect lets by of the key light to floor or wall, where a ray ends; all where none is there."""
+    def cast(self, origin: Arg, direction: Arg, spread: Arg) -> Arg:
+        """What the effect lets by of the key light to the neighbour where a ray ends; all where none is there."""
         shape = SHAPES[self.effect.stage.shape].cast
-        if shape == cast.NO_CAST or self.around.kinds % 9 == 0 or not self.effect.stage.lamps.key.on:
+        if shape == cast.NO_CAST or not self.around.kinds or not self.effect.stage.lamps.key.on:
             return _WHITE
         place, fixed = "surface/cast", (("shape", shape),)
         size = FromCamera("size")
-        args = (origin, direction, *self.around.forms, self.around.lights[0], size)
+        args = (origin, direction, spread, *self.around.forms, self.around.lights[0], size)
         point = self.nodes.add(place, None, cast.cast_point, (("kinds", self.around.kinds), *fixed), args)
         on: tuple[Arg, ...] = (FromNode(point, None),)
         made, stands = (

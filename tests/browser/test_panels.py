@@ -141,7 +141,7 @@ def test_the_stage_takes_other_shapes_light_and_backdrops(page: Page, server):
     exposure.press("Enter")
     assert steady(page).mean() < looks[-1].mean()
     panel.get_by_label("backdrop", exact=True).select_option("plain")
-    panel.get_by_label("Backdrop colour", exact=True).fill("#00ff00")
+    panel.get_by_label("backdrop colour", exact=True).fill("#00ff00")
     green = steady(page)
     assert green[..., 1].mean() > green[..., 0].mean() + 20
     settled(page)
@@ -200,7 +200,7 @@ def test_a_surface_is_lit_and_a_lamp_is_turned_on_its_disc(page: Page, server):
     assert np.abs(lit - before).mean() > 1
     # Dragged to the middle of the disc it stands overhead; nothing is asked of the server meanwhile.
     key = light.get_by_role("slider", name="key lamp's place")
-    disc = light.get_by_role("group").bounding_box()
+    disc = light.get_by_role("group", name="Lamps on the sky").bounding_box()
     box = key.locator("circle").last.bounding_box()
     asked: list[str] = []
     page.on("request", lambda r: asked.append(r.url))

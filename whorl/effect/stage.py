@@ -102,7 +102,7 @@ class Backdrop(Model):
         refers="picture",
         acts=(Condition("a picture as backdrop", "", (Need("kind", ("picture",)),)),),
     )
-    colour: Value = linear((0.03, 0.03, 0.03), "Its colour, at its foot.")
+    colour: Value = linear((0.03, 0.03, 0.03), "Its colour, at its foot.", label="backdrop colour")
     second: Value = linear(
         (0.12, 0.12, 0.12),
         "The colour at the top of a gradient.",

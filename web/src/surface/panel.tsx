@@ -237,16 +237,18 @@ function ChannelRows({ place, holder, channel, loop }: Half & { loop: Loop }) {
               {bead && (
                 <SmallPicture source={loop.source} place={`strands/${entry.strand}/${bead}`} size={30} />
               )}
-              <StrandSelect
-                label={`What goes to ${channel.label}${ofSecond(place)}, ${i + 1}`}
-                chosen={entry}
-                strands={above}
-                onChange={(to) =>
-                  edit((d) => {
-                    Object.assign(entriesOf(d, { place, holder, channel })[i], to);
-                  })
-                }
-              />
+              <Flex w="8.5rem" flexShrink={0}>
+                <StrandSelect
+                  label={`What goes to ${channel.label}${ofSecond(place)}, ${i + 1}`}
+                  chosen={entry}
+                  strands={above}
+                  onChange={(to) =>
+                    edit((d) => {
+                      Object.assign(entriesOf(d, { place, holder, channel })[i], to);
+                    })
+                  }
+                />
+              </Flex>
               <Box flex="1" minW="0">
                 <ParamRow unnamed narrow place={`${at}/gain`} source={loop.source} />
               </Box>

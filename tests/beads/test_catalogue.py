@@ -253,3 +253,10 @@ def test_what_is_put_before_a_bead_makes_a_strand_that_can_be_drawn(kind):
         except BadEffect as e:
             # A picture, or the strand that a bead brings in, is chosen afterwards.
             assert all("takes a strand" in p.words or "needs" in p.words for p in e.problems), e.problems
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_no_two_numbers_or_settings_of_a_kind_share_a_name(kind):
+    spec = CATALOGUE[kind]
+    names = [p.name for p in spec.inputs] + [s.name for s in spec.settings]
+    assert len(set(names)) == len(names)

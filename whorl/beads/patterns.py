@@ -492,7 +492,6 @@ BEADS = (
         params=(DETAIL, BLEND),
         settings=(
             PICTURE,
-            SEAMS,
             Setting(
                 "take",
                 "Its colour, or one channel as a value.",

@@ -1,6 +1,8 @@
 """A picture that repeats and does not meet itself."""
 
+import threading
 from collections.abc import Iterator
+from itertools import pairwise
 
 import numpy as np
 from cachetools import LRUCache, cached
@@ -22,7 +24,7 @@ SIDE, TIMES, LEAST = 16, 3.0, 0.03
 def find(plan: Planned) -> Iterator[Finding]:
     """Beads whose picture is shown beyond its sides, or moves, though these do not meet."""
     for strand in plan.effect.strands:
-        for bead in strand.beads:
+        for was, bead in pairwise(strand.beads):
             place = f"strands/{strand.id}/{bead.id}"
             spec, node = CATALOGUE[bead.kind], plan.beads.get(f"{strand.id}/{bead.id}")
             if spec.setting("seams") is None or node is None or bead.muted:
@@ -31,7 +33,7 @@ def find(plan: Planned) -> Iterator[Finding]:
             shown = next((a for a in plan.effect.assets if a.id == settings["picture"]), None)
             if not shown or settings["wrap"] != "repeat" or settings["seams"] != "left":
                 continue
-            before = plan.beads.get(f"{strand.id}/{_before(strand, bead)}")
+            before = plan.beads.get(f"{strand.id}/{was.id}")
             if before is None or before.gives is not COORDS:
                 continue
             apart = seams(shown.hash)
@@ -52,12 +54,6 @@ def find(plan: Planned) -> Iterator[Finding]:
                 )
 
 
-def _before(strand: object, bead: object) -> str:
-    beads = strand.beads  # type: ignore[attr-defined]
-    at = next(i for i, b in enumerate(beads) if b is bead)
-    return beads[at - 1].id if at else ""
-
-
 def _goes_beyond(plan: Planned, coords: Node) -> tuple[bool, bool]:
     """Whether coordinates leave 0..1 along each side, at any of a few phases."""
     points, view, covered = points_of(plan, 0.0, SIDE)
@@ -68,7 +64,7 @@ def _goes_beyond(plan: Planned, coords: Node) -> tuple[bool, bool]:
     return bool(whole[0]), bool(whole[1])
 
 
-@cached(LRUCache(64))
+@cached(LRUCache(64), lock=threading.RLock())
 def seams(digest: str) -> tuple[float, float]:
     """How many times as much as neighbours within it a picture's sides differ: left and right, top and bottom."""
     try:

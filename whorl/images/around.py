@@ -9,14 +9,15 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from whorl.fields import panorama
 from whorl.images import srgb
 from whorl.images.decode import Decoded
 from whorl.images.sheet import STRIP, Sheet, halved, laid_out
 
 Floats = NDArray[np.float32]
 
-#: The level of a whole roughness, and after it that of what falls on matte.
-ROUGHEST, MATTE = 5, 6
+#: The level of a whole roughness, and after it that of what falls on matte, as lookups take them.
+ROUGHEST, MATTE = int(panorama.ROUGHEST), int(panorama.MATTE)
 #: Panoramas are worked with at up to so many texels across, and at no fewer than the least.
 WIDEST, NARROWEST = 2048, 1024
 #: From this level on every texel of the source is weighed; finer ones are sampled.

@@ -32,6 +32,15 @@ def settled(page: Page) -> np.ndarray:
     raise AssertionError("the picture does not come to rest")
 
 
+def changed(page: Page, before: np.ndarray, by: float) -> np.ndarray:
+    """The stage at rest, once it has become another picture: programs and panoramas take a while to be made."""
+    deadline = time.monotonic() + 90
+    while np.abs((now := settled(page)) - before).mean() <= by:
+        assert time.monotonic() < deadline, "the picture stayed what it was"
+        time.sleep(0.2)
+    return now
+
+
 def stage_tab(page: Page):
     page.get_by_role("tab", name="Stage").click()
     return page.get_by_test_id("panel-stage")
@@ -312,15 +321,12 @@ def test_surroundings_are_chosen_turned_shown_behind_and_taken_away(page: Page, 
     before = settled(page)
     panel.get_by_role("radio", name="Studio boxes").click()
     expect(panel.get_by_role("radio", name="Studio boxes")).to_be_checked()
-    time.sleep(2)
-    boxes = settled(page)
-    assert np.abs(boxes - before).mean() > 0.5
+    boxes = changed(page, before, 0.5)
     panel.get_by_label("backdrop", exact=True).select_option("surroundings")
     turn = panel.get_by_test_id("surroundings").get_by_role("textbox", name="turn")
     turn.fill("120")
     turn.press("Enter")
-    time.sleep(1)
-    assert np.abs(settled(page) - boxes).mean() > 0.3
+    changed(page, boxes, 0.3)
     document = saved(page, server, id)
     assert (
         document["stage"]["sky"]["turn"] == 120 and document["stage"]["sky"]["picture"] == document["assets"][-1]["id"]

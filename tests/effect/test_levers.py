@@ -4,7 +4,7 @@ import colorsys
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.documents import bead, data, effect, strand
@@ -492,3 +492,46 @@ def test_tints_and_colours_of_the_surface_are_colours_of_levers():
     assert {r.place for r in references(made) if r.kind == "lever"} == {"surface/emission/0/tint", "surface/absorbed"}
     back = bare(turned)
     assert back.surface.channels.emission[0].tint == (0.1, 0.2, 1.5) and back.surface.absorbed == (0.9, 0.1, 0.1)
+
+
+RAMPS = st.lists(st.tuples(st.floats(-1, 2), st.tuples(*[st.floats(0, 8)] * 3)), min_size=1, max_size=8)
+
+
+def ramped(stops, interpolation, levers=()):
+    """A radial value through a ramp, shown as it is."""
+    ramp = bead("ramp", settings={"interpolation": interpolation}, stops=stops)
+    surface = {"channels": {"emission": [{"strand": "a"}]}}
+    return effect(strand("a", bead("uv"), bead("radial"), ramp), levers=list(levers), surface=surface)
+
+
+@pytest.mark.parametrize("interpolation", ["constant", "linear", "smooth"])
+@settings(max_examples=12)
+@given(stops=RAMPS, dyes=st.lists(st.tuples(*[st.floats(0, 8)] * 3), min_size=2, max_size=2), seed=st.integers(0, 63))
+def test_a_lever_colours_a_stop_as_if_it_stood_there(interpolation, stops, dyes, seed):
+    chosen = {seed % len(stops): 0, seed // 8 % len(stops): 1}
+    levers = [{"id": f"dye-{n}", "name": f"Dye {n}", "kind": "colour", "colour": c} for n, c in enumerate(dyes)]
+    plain = [{"at": at, "colour": dyes[chosen[i]] if i in chosen else c} for i, (at, c) in enumerate(stops)]
+    led = [
+        {"at": at, "colour": c, "lever": f"dye-{chosen[i]}" if i in chosen else None} for i, (at, c) in enumerate(stops)
+    ]
+    wanted = picture(build(ramped(plain, interpolation)), 0.0, 24, 24)
+    got = picture(build(ramped(led, interpolation, levers)), 0.0, 24, 24)
+    assert np.abs(wanted.astype(int) - got.astype(int)).max() <= 1
+
+
+def test_a_stop_is_published_takes_a_lever_and_is_left_with_its_colour():
+    stops = [{"at": 0, "colour": [0, 0, 0]}, {"at": 1, "colour": [1, 0.5, 0.25]}]
+    made = ramped(stops, "linear")
+    place = "strands/a/ramp/stops/1/lever"
+    lever, value = published(made, place)
+    assert lever.kind == "colour" and lever.colour == (1, 0.5, 0.25) and value == lever.id
+    made = changed(made.model_copy(update={"levers": (lever,)}), place, value)
+    assert [(r.place, r.id) for r in references(made) if r.kind == "lever"] == [(place, lever.id)]
+    turned = set_to(made, {lever.id: (0.25, 0.75, 4.0)})
+    for p in without(turned, lever.id):
+        turned = changed(turned, p.place, p.value)
+    assert turned.strands[0].beads[2].params["stops"][1].colour == (0.25, 0.75, 4.0)
+    assert turned.strands[0].beads[2].params["stops"][1].lever is None
+    number, _ = published(gate(), LEVEL)
+    with pytest.raises(Refused, match="takes a lever that is a colour"):
+        published(made.model_copy(update={"levers": (number,)}), place, number.id)

@@ -8,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.documents import bead, data, strand
+from tests.published import chosen
 from whorl import demo
 from whorl.beads.spec import Signal
 from whorl.effect import BadEffect, Effect, read
@@ -167,6 +168,20 @@ def test_levers_pictures_and_beacons_come_along_once():
     assert len(once.levers) == len(twice.levers) == len(splice.effect.levers)
     assert len(twice.beacons) == len(splice.effect.beacons) and len(twice.splices) == 2
     build(twice)
+
+
+def test_a_choice_comes_along_and_sets_what_it_set_under_its_new_names():
+    splice = cut(chosen(), ["near"], "Nearness")
+    look = next(x for x in splice.effect.levers if x.kind == "choice")
+    # What it set of a strand that stays behind is left there.
+    kept = [g.place for g in look.options[0].puts]
+    assert kept == ["strands/near/beacon-distance/beacon", "strands/near/beacon-distance/end", "beacons/buoy/position"]
+    other = chosen().model_copy(update={"beacons": (), "levers": ()})
+    made, _ = put(other, splice, {})
+    moved = next(x for x in made.levers if x.kind == "choice")
+    near = next(s for s in made.strands if s.of)
+    assert near.id != "near" and f"strands/{near.id}/beacon-distance/end" in [g.place for g in moved.options[0].puts]
+    assert near.beads[1].params["stops"][1].lever in [x.id for x in made.levers if x.kind == "colour"]
 
 
 def test_a_number_that_follows_another_brings_it():

@@ -833,7 +833,7 @@ class Published(BaseModel):
     """A lever that is new, and what then stands at the place of what it moves."""
 
     lever: Lever | None
-    value: Levered | None
+    value: Levered | str | None
 
 
 class LeverNamed(Document):

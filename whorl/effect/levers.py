@@ -28,7 +28,7 @@ from whorl.effect.document import (
     Variant,
 )
 from whorl.effect.strands import Bead
-from whorl.effect.value import MOTIONS, Amount, Drift, Levered, Value
+from whorl.effect.value import MOTIONS, Amount, Drift, Levered, Stop, Value
 from whorl.fields import levers as fields
 from whorl.fields.levers import MOST_ROUNDS
 from whorl.refused import Refused
@@ -113,13 +113,16 @@ class Put:
     value: object
 
 
-def published(effect: Effect, place: str, lever: str | None = None) -> tuple[Lever | None, Levered | None]:
+def published(effect: Effect, place: str, lever: str | None = None) -> tuple[Lever | None, Levered | str | None]:
     """A lever for the number or setting at a place, with its name, unit and range, and what then stands there; or, with
     a lever that is there, what has that one move it too. A choice sets what it moves, which stays a plain value; one
-    that is there comes back with this place in each of its ways. Raises Refused, KeyError."""
+    that is there comes back with this place in each of its ways. A stop of a ramp names its lever. Raises Refused,
+    KeyError."""
     known = next((x for x in effect.levers if x.id == lever), None)
     if known and known.kind == "choice":
         return _also(effect, known, place), None
+    if stop := places.stop_at(effect, place):
+        return _of_stop(effect, place, stop, known, lever)
     if (ways := ways_of(effect, place)) is not None:
         return _choice(effect, place, ways, lever), None
     param, value = number_at(effect, place)
@@ -167,6 +170,23 @@ def published(effect: Effect, place: str, lever: str | None = None) -> tuple[Lev
         whole=param.whole,
     )
     return made, _over(id, made, param, value)
+
+
+def _of_stop(
+    effect: Effect, place: str, stop: Stop, known: Lever | None, lever: str | None
+) -> tuple[Lever | None, str]:
+    """A colour lever for a stop of a ramp, or one that is there."""
+    if lever is not None:
+        if known is None:
+            raise Refused(f"there is no lever '{lever}'")
+        if known.kind != "colour":
+            raise Refused(f"{known.name} is a {known.kind}; a stop takes a lever that is a colour")
+        return None, known.id
+    if len(effect.levers) >= MOST_LEVERS:
+        raise Refused(f"an effect has {MOST_LEVERS} levers at the most")
+    name = _name(effect, place, "colour")
+    id = _free(name, [x.id for x in effect.levers], "lever")
+    return Lever(id=id, name=name, kind="colour", colour=stop.colour, rest_colour=stop.colour, group="colour"), id
 
 
 def ways_of(effect: Effect, place: str) -> list[tuple[str, bool | int | str]] | None:
@@ -342,6 +362,9 @@ def without(effect: Effect, id: str) -> list[Put]:
     out: list[Put] = []
     for r in places.references(effect):
         if r.kind != "lever" or r.id != id or r.gone != "value":
+            continue
+        if places.stop_at(effect, r.place):
+            out += [Put(r.place.removesuffix("lever") + "colour", standing(lever)), Put(r.place, None)]
             continue
         param, value = number_at(effect, r.place)
         assert isinstance(value, Levered)

@@ -15,8 +15,8 @@ from pydantic import BaseModel
 from whorl.beads.catalogue import CATALOGUE
 from whorl.beads.spec import Param
 from whorl.effect.described import Condition, Gone, Need, described, fields, gone, kind, part_of
-from whorl.effect.document import Effect
-from whorl.effect.value import MOTIONS, Apart, Feed, Follow, Levered
+from whorl.effect.document import Effect, Given
+from whorl.effect.value import MOTIONS, Apart, Feed, Follow, Levered, Stop
 
 
 def parts(effect: Effect) -> Iterator[tuple[str, BaseModel]]:
@@ -59,6 +59,8 @@ class Reference:
     gone: Gone = "default"
     #: Whether it is a motion that follows a number there, and not a strand that feeds one.
     follows: bool = False
+    #: Whether it is a choice that sets something there.
+    sets: bool = False
 
 
 def references(effect: Effect) -> list[Reference]:
@@ -69,7 +71,9 @@ def references(effect: Effect) -> list[Reference]:
 def _of_field(place: str, part: BaseModel, name: str) -> Iterator[Reference]:
     value, said, becomes = getattr(part, name), described(type(part), name), gone(type(part), name)
     at = place if said.silent else join(place, name)
-    if isinstance(value, dict):
+    if isinstance(part, Given):
+        yield from _set(place, part, name)
+    elif isinstance(value, dict):
         spec = CATALOGUE.get(getattr(part, "kind", ""))
         for key, given in value.items():
             setting = spec.setting(key) if spec else None
@@ -79,6 +83,10 @@ def _of_field(place: str, part: BaseModel, name: str) -> Iterator[Reference]:
                 yield from _followed(join(at, key), given)
             elif isinstance(given, Levered):
                 yield Reference(join(at, key), "lever", given.lever, gone="value")
+            elif isinstance(given, tuple):
+                for i, stop in enumerate(given):
+                    if isinstance(stop, Stop) and stop.lever:
+                        yield Reference(join(at, key, str(i), "lever"), "lever", stop.lever, gone="value")
             elif setting and setting.kind in ("picture", "beacon") and given:
                 yield Reference(join(at, key), setting.kind, str(given))
     elif isinstance(value, MOTIONS):
@@ -95,6 +103,19 @@ def _of_field(place: str, part: BaseModel, name: str) -> Iterator[Reference]:
                 yield Reference(join(at, str(i)), "strand", item.strand, item.bead, becomes)
     elif value is not None and (becomes == "part" or isinstance(value, Feed)):
         yield Reference(at, "strand", value.strand, value.bead, becomes)
+
+
+def _set(place: str, given: Given, name: str) -> Iterator[Reference]:
+    """What a choice sets something of, and what it sets it to."""
+    way = given.place.split("/")
+    if name == "place" and len(way) > 2 and way[0] == "strands":
+        yield Reference(place, "strand", way[1], way[2], gone="entry", sets=True)
+    elif name == "place" and len(way) > 1 and way[0] == "beacons":
+        yield Reference(place, "beacon", way[1], gone="entry", sets=True)
+    elif name == "value" and isinstance(given.value, str) and given.value:
+        for kind in ("picture", "beacon"):
+            if way[0] == "strands" and way[-1] == kind:
+                yield Reference(join(place, "value"), kind, given.value, gone="entry", sets=True)
 
 
 def _followed(place: str, motion: Any) -> Iterator[Reference]:
@@ -235,7 +256,7 @@ def way_to(effect: Effect, place: str) -> tuple[str | int, ...]:
     if here is not None and -1 not in here.way:
         return here.way
     # An item of a list: one field of it, without that.
-    for name in ("id", "strand", "lever"):
+    for name in ("id", "strand", "lever", "place"):
         inside = _find([*names, name], Effect, effect)
         if inside is not None and inside.standing is not None and -1 not in inside.way:
             return inside.way[:-1]
@@ -270,8 +291,23 @@ def changed(effect: Effect, place: str, value: Any) -> Effect:
     return Effect.model_validate(data)
 
 
+def stop_at(effect: Effect, place: str) -> Stop | None:
+    """The stop of a ramp of which a place names something: "strands/rim/ramp/stops/0/colour"."""
+    way = place.split("/")
+    if way[0] != "strands" or len(way) != 6 or not way[4].isdigit():
+        return None
+    found = (b for s in effect.strands if s.id == way[1] for b in s.beads if b.id == way[2])
+    listed = next((b.params.get(way[3]) for b in found), None)
+    stop = listed[int(way[4])] if isinstance(listed, tuple) and int(way[4]) < len(listed) else None
+    return stop if isinstance(stop, Stop) else None
+
+
 def _way_of_bead(effect: Effect, parents: list[str], last: str) -> tuple[str | int, ...] | None:
-    """The keys that lead to a param or a setting of a bead; None where the place is no bead's."""
+    """The keys that lead to a param or a setting of a bead, or to a field of one of its stops; None where the place is
+    no bead's."""
+    if stop_at(effect, "/".join((*parents, last))) is not None:
+        whole = _way_of_bead(effect, parents[:3], parents[3])
+        return None if whole is None else (*whole, int(parents[4]), last)
     for i, strand in enumerate(effect.strands):
         for k, bead in enumerate(strand.beads):
             if parents == ["strands", strand.id, bead.id]:

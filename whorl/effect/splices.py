@@ -158,7 +158,7 @@ def cut(effect: Effect, chosen: Iterable[str], name: str, words: str = "") -> Sp
     hits = any(CATALOGUE[b.kind].kind in _STRUCK for s in strands for b in s.beads if b.kind in CATALOGUE)
     kept = whole.model_copy(
         update={
-            "levers": _with_their_switches(whole.levers, used),
+            "levers": _with_their_switches(tuple(map(_within, whole.levers)), used),
             "beacons": tuple(b for b in whole.beacons if ("beacon", b.id) in used),
             "assets": tuple(a for a in whole.assets if ("picture", a.id) in used),
             "hits": whole.hits if hits else (),
@@ -184,9 +184,19 @@ _STRUCK = ("hits", "age-of-hit")
 
 
 def _with_their_switches(levers: tuple[Lever, ...], used: set[tuple[Any, str]]) -> tuple[Lever, ...]:
-    wanted = {x.id for x in levers if ("lever", x.id) in used}
+    """The levers that are referred to, the choices that set something, and what hides these."""
+    wanted = {x.id for x in levers if ("lever", x.id) in used or any(o.puts for o in x.options)}
     wanted |= {x.under for x in levers if x.id in wanted and x.under}
     return tuple(x for x in levers if x.id in wanted)
+
+
+def _within(lever: Lever) -> Lever:
+    """A choice that sets nothing of the surface and the stage, which stay behind."""
+    options = tuple(
+        o.model_copy(update={"puts": tuple(g for g in o.puts if g.place.split("/")[0] in ("strands", "beacons"))})
+        for o in lever.options
+    )
+    return lever.model_copy(update={"options": options})
 
 
 def _inlet(effect: Effect, end: End, gives: Signal, taken: list[str]) -> tuple[Inlet, Strand]:
@@ -230,6 +240,9 @@ def _aim(data: Any, effect: Effect, r: Reference, id: str, bead: str | None) -> 
     if r.follows:
         _, _, was, number = here["place"].split("/")
         here["place"] = f"strands/{id}/{bead or was}/{number}"
+    elif r.sets and isinstance(here, dict):
+        root, _, *rest = here["place"].split("/")
+        here["place"] = "/".join((root, id, *rest))
     elif isinstance(here, dict) and r.kind == "strand":
         here["strand"] = id
         here["bead"] = bead
@@ -377,6 +390,12 @@ def _placed(effect: Effect, splice: Splice, ids: Ids, own: str) -> tuple[list[St
         raise Refused(f"an effect has {MOST_LEVERS} levers at the most")
     data = splice.effect.model_dump(mode="json")
     _rename(data, splice.effect, ids)
+    # What a lever refers to is called otherwise here.
+    there, at = {x.id for x in effect.levers}, {ids.of("levers", x.id): i for i, x in enumerate(splice.effect.levers)}
+    brought["levers"] = tuple(
+        x if x.id in there else Lever.model_validate({**data["levers"][at[x.id]], "id": x.id})
+        for x in brought["levers"]
+    )
     by_id = {s.id: i for i, s in enumerate(splice.effect.strands)}
     strands = [
         Strand.model_validate({**data["strands"][by_id[s.id]], "id": ids.of("strands", s.id), "of": own})

@@ -8,7 +8,7 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Discriminator, Field, Tag
 
-from whorl.effect.described import choice, number, still, switch
+from whorl.effect.described import choice, number, part, still, switch
 from whorl.fields.levers import MOST_ROUNDS
 
 Finite = Annotated[float, Field(allow_inf_nan=False, strict=True)]
@@ -175,6 +175,7 @@ class Stop(Model):
 
     at: Finite = still(..., "The value it stands at.", (0, 1), (-1000, 1000))
     colour: Colour
+    lever: Id | None = part(None, "The lever whose colour it has instead.", structural="always")
 
 
 class Point(Model):

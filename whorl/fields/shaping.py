@@ -95,6 +95,27 @@ def ramp(below: f32, stops: Table8, interpolation: Fixed[i32]) -> Vec3:
 
 
 @shade
+def dyed(
+    ramped: Vec3,
+    below: f32,
+    stops: Table8,
+    colour: Vec3,
+    first: Fixed[i32],
+    last: Fixed[i32],
+    interpolation: Fixed[i32],
+) -> Vec3:
+    """A ramp of which the stop in the rows from `first` to `last` has another colour."""
+    share = 1.0 if first == 0 else 0.0
+    for i in range(7):
+        here = stops[i]
+        there = stops[i + 1]
+        gap = maximum(there.w - here.w, 1e-6)
+        t = clamp((below - here.w) / gap, 0.0, 1.0)
+        share = mix(share, 1.0 if i + 1 >= first and i + 1 <= last else 0.0, eased(t, interpolation))
+    return ramped + (colour - stops[first].xyz) * share
+
+
+@shade
 def limited(below: f32, low: f32, high: f32) -> f32:
     """The value held between two others, whichever way round they are."""
     return clamp(below, minimum(low, high), maximum(low, high))

@@ -4939,7 +4939,8 @@ export interface components {
          */
         Published: {
             lever: components["schemas"]["Lever"] | null;
-            value: components["schemas"]["Levered"] | null;
+            /** Value */
+            value: components["schemas"]["Levered"] | string | null;
         };
         /**
          * Pulse
@@ -6338,6 +6339,11 @@ export interface components {
             at: number;
             /** Colour */
             colour: number[];
+            /**
+             * Lever
+             * @description The lever whose colour it has instead.
+             */
+            lever?: string | null;
         };
         /**
          * StoredMesh

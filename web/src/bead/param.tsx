@@ -89,6 +89,7 @@ export function ParamRow({ place, source, interpolation, unnamed, narrow, bare, 
             stops={(isList(value) ? value : param.default) as Stop[]}
             interpolation={interpolation ?? "linear"}
             place={owner}
+            param={param.name}
             bead={bead!}
             onChange={put}
           />

@@ -2,8 +2,9 @@ import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import { paramOf } from "../api/catalogue";
 import type { Bead } from "../api/client";
-import { hold, letGo } from "../document/editor";
+import { hold, letGo, showTab, useEditor } from "../document/editor";
 import type { Stop } from "../document/place";
+import { LEVER, LeverOptions, publish } from "../front/levered";
 import { hexOf } from "./colour";
 import { ColourControl } from "./colour-control";
 import { NumberControl } from "./number";
@@ -14,14 +15,25 @@ type Props = {
   stops: Stop[];
   interpolation: string;
   place: string;
+  /** What the list is called among the bead's numbers. */
+  param: string;
   bead: Bead;
   onChange: (stops: Stop[]) => void;
 };
 
 /** A ramp over the signal that comes in: drag a stop, press the strip to add one, Delete takes one away. */
-export function StopsControl({ stops, interpolation, place, bead, onChange }: Props) {
+export function StopsControl({ stops: own, interpolation, place, param, bead, onChange }: Props) {
   const signal = useSignal(place);
   const [chosen, setChosen] = useState(0);
+  const [wrong, setWrong] = useState("");
+  const levers = useEditor((s) => s.document.levers);
+  const leverOf = (stop: Stop) => levers.find((x) => x.id === stop.lever);
+  // As they are seen: what a lever colours has that one's colour.
+  const stops = own.map((s) => {
+    const lever = leverOf(s);
+    const colour = Array.isArray(lever?.colour) ? lever.colour : lever?.rest_colour;
+    return colour ? { ...s, colour: colour as number[] } : s;
+  });
   const at = Math.min(chosen, stops.length - 1);
   const places = stops.map((s) => s.at);
   const low = Math.min(signal?.low ?? 0, ...places);
@@ -32,6 +44,15 @@ export function StopsControl({ stops, interpolation, place, bead, onChange }: Pr
     onChange(stops.map((s, k) => (k === i ? { ...s, ...by } : s)));
   const remove = (i: number) => {
     if (stops.length > 1) onChange(stops.filter((_, k) => k !== i));
+  };
+  const choose = (next: string) => {
+    setWrong("");
+    if (!next) return change(at, { lever: null });
+    // What stands as it begins is not in the document yet.
+    onChange(stops);
+    publish(`${place}/${param}/${at}/lever`, next.slice(LEVER.length) || null).catch((e) =>
+      setWrong(e.message),
+    );
   };
   const add = (e: React.MouseEvent<HTMLElement>) => {
     if (stops.length >= 8) return;
@@ -101,11 +122,17 @@ export function StopsControl({ stops, interpolation, place, bead, onChange }: Pr
         <Text color="mist" flexShrink={0}>
           stop {at + 1} of {stops.length}
         </Text>
-        <ColourControl
-          value={stops[at].colour}
-          label="Stop colour"
-          onChange={(colour) => change(at, { colour })}
-        />
+        {stops[at].lever ? (
+          <button type="button" className="link" onClick={() => showTab("front")} title="To the front">
+            {leverOf(stops[at])?.name ?? "its lever is gone"}
+          </button>
+        ) : (
+          <ColourControl
+            value={stops[at].colour}
+            label="Stop colour"
+            onChange={(colour) => change(at, { colour })}
+          />
+        )}
         <NumberControl
           narrow
           label="Stop place"
@@ -115,7 +142,16 @@ export function StopsControl({ stops, interpolation, place, bead, onChange }: Pr
           onChange={(x) => change(at, { at: x })}
         />
       </Flex>
-      <Flex gap="2" mt="2">
+      <Flex gap="2" mt="2" wrap="wrap">
+        <select
+          className="plain-select small"
+          aria-label="Where the stop's colour comes from"
+          value={stops[at].lever ? LEVER + stops[at].lever : ""}
+          onChange={(e) => choose(e.target.value)}
+        >
+          <option value="">a colour of its own</option>
+          <LeverOptions colour="alone" place={false} />
+        </select>
         <Button
           size="xs"
           variant="outline"
@@ -141,6 +177,11 @@ export function StopsControl({ stops, interpolation, place, bead, onChange }: Pr
           remove stop
         </Button>
       </Flex>
+      {wrong && (
+        <Text color="coral" role="alert">
+          {wrong}
+        </Text>
+      )}
     </Box>
   );
 }

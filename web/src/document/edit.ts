@@ -191,7 +191,9 @@ let last: { structure: string; references: Reference[] } = { structure: "", refe
 
 /** Who uses a strand: the names of strands, and of the channels and other parts it goes to. */
 export function usersOf(effect: Effect, id: string): { strands: string[]; channels: string[] } {
-  const here = known(effect).filter((r) => r.kind === "strand" && r.id === id);
+  const here = known(effect).filter(
+    (r) => r.kind === "strand" && r.id === id && !r.place.startsWith("levers/"),
+  );
   const strands = here.flatMap((r) =>
     r.strand && r.strand !== id ? [effect.strands.find((s) => s.id === r.strand)!.name] : [],
   );

@@ -63,10 +63,15 @@ export function putAt(draft: Effect, place: string, value: unknown) {
       });
     return;
   }
-  const last = place.split("/")[3];
+  const [, , , last, index, inner] = place.split("/");
   if (place.startsWith("strands/") && last) {
     const bead = beadAt(draft, place);
     if (!bead) return;
+    if (inner) {
+      const stop = (bead.params[last] as Stop[] | undefined)?.[Number(index)];
+      if (stop) Object.assign(stop, { [inner]: value ?? null });
+      return;
+    }
     if (kindOf(bead.kind)?.settings.some((s) => s.name === last)) bead.settings[last] = value as string;
     else if (value === undefined) delete bead.params[last];
     else bead.params[last] = value as Value;
@@ -114,7 +119,8 @@ const params = new Map<string, ParamInfo | undefined>();
 export type Motion = Extract<Value, { motion: string }>;
 export type Feed = Extract<Value, { strand: string }>;
 export type Levered = Extract<Value, { lever: string }>;
-export type Stop = { at: number; colour: number[] };
+/** A colour of a ramp; the lever whose colour it has instead. */
+export type Stop = { at: number; colour: number[]; lever?: string | null };
 export type Point = { at: number; value: number };
 
 export const isMotion = (v: unknown): v is Motion => typeof v === "object" && v !== null && "motion" in v;

@@ -1,5 +1,6 @@
 import { fieldsOf, kindOf } from "../api/catalogue";
 import type { Effect } from "../api/client";
+import type { Stop } from "./place";
 import { eachPart } from "./tree";
 
 /** Something that refers to a strand or a bead of it, to a picture, a beacon or a lever. */
@@ -83,7 +84,33 @@ export function references(draft: Effect): Reference[] {
         value.lever = id;
       },
     });
+  /** What a choice sets something of, and what it sets it to; without one of these it goes. */
+  const sets = (place: string, given: Part) => {
+    const [root, id, bead, ...rest] = String(given.place).split("/");
+    const drop = () => {
+      for (const lever of draft.levers)
+        for (const option of lever.options ?? [])
+          option.puts = option.puts?.filter((g) => (g as unknown) !== given);
+    };
+    const to = (kind: Reference["kind"], at: string, name: string, aim: Reference["aim"]) =>
+      out.push({ place: at, kind, id: name, bead: null, strand: null, gone: "entry", drop, aim });
+    if (root === "strands" && bead) {
+      to("strand", place, id, (next, other) => {
+        given.place = [root, next, other ?? bead, ...rest].join("/");
+      });
+      out[out.length - 1].bead = bead;
+    } else if (root === "beacons" && id)
+      to("beacon", place, id, (next) => {
+        given.place = [root, next, bead, ...rest].filter(Boolean).join("/");
+      });
+    const chosen = rest.at(-1) as Reference["kind"];
+    if (root === "strands" && (chosen === "picture" || chosen === "beacon") && given.value)
+      to(chosen, `${place}/value`, String(given.value), (next) => {
+        given.value = next;
+      });
+  };
   eachPart(draft, (place, part, here) => {
+    if (part === "Given") sets(place, here);
     for (const field of fieldsOf(part)) {
       const value = here[field.name];
       const at = field.silent ? place : place ? `${place}/${field.name}` : field.name;
@@ -95,6 +122,13 @@ export function references(draft: Effect): Reference[] {
           if (isMoving(given)) followed(`${at}/${name}`, given, () => delete inner[name]);
           else if (pulled(given)) toLever(`${at}/${name}`, given, "value", () => delete inner[name]);
           else if (feeds(given)) toStrand(`${at}/${name}`, given, "default", () => delete inner[name]);
+          else if (Array.isArray(given))
+            given.forEach((stop, i) => {
+              if (!pulled(stop)) return;
+              toLever(`${at}/${name}/${i}/lever`, stop, "value", () => {
+                (stop as Stop).lever = null;
+              });
+            });
           else if ((setting?.kind === "picture" || setting?.kind === "beacon") && given)
             byId(`${at}/${name}`, setting.kind, inner, name, setting.default);
         }

@@ -200,13 +200,23 @@ function ofField(field: FieldInfo, value: unknown): string {
   return field.apart.includes(value as number) ? `apart ${value}` : JSON.stringify(sort(value));
 }
 
+type Dyed = { at: number; lever?: string | null };
+/** Which rows of a ramp have the colours of which levers. */
+const dyed = (list: Dyed[]) =>
+  list.some((s) => s.lever)
+    ? [...list]
+        .sort((a, b) => a.at - b.at)
+        .map((s) => s.lever ?? "")
+        .join()
+    : "";
+
 /** The params that are more than literal numbers. */
 const params = (given: Part) =>
   JSON.stringify(Object.entries(given).flatMap(([name, v]) => (sort(v) ? [[name, sort(v)]] : [])));
 
 /** A literal is a number whatever it is; what is fed or a list is told apart, and what moves by how it does. */
 const sort = (v: unknown) => {
-  if (Array.isArray(v)) return typeof v[0] === "object" ? "list" : 0;
+  if (Array.isArray(v)) return typeof v[0] === "object" ? `list ${dyed(v as Dyed[])}` : 0;
   if (typeof v !== "object" || v === null) return 0;
   if ("lever" in v) return `by ${v.lever} ${(v as Part).ease}`;
   return "motion" in v ? `moves ${v.motion}` : v;

@@ -46,12 +46,12 @@ export async function removeLever(id: string) {
 }
 
 /** The levers that may move a number, and a new one. */
-export function LeverOptions({ colour, place }: { colour: boolean; place: boolean }) {
+export function LeverOptions({ colour, place }: { colour: boolean | "alone"; place: boolean }) {
   const fitting = useEditor((s) =>
     s.document.levers
       .filter((x) =>
         colour
-          ? ["switch", "choice", "colour"].includes(x.kind)
+          ? (colour === "alone" ? ["colour"] : ["switch", "choice", "colour"]).includes(x.kind)
           : ["switch", "choice", "number", ...(place ? ["place"] : [])].includes(x.kind),
       )
       .map((x) => `${x.id}\n${x.name}`)

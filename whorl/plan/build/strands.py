@@ -10,9 +10,9 @@ from whorl.effect.document import Beacon
 from whorl.effect.problems import Mend, Spot
 from whorl.effect.strands import Bead as OnStrand
 from whorl.effect.strands import Strand
-from whorl.effect.value import Feed
+from whorl.effect.value import Feed, Levered, Stop
 from whorl.fields import around as sides
-from whorl.fields import body, colour, evening
+from whorl.fields import body, colour, evening, shaping
 from whorl.plan.build.hits import Hits
 from whorl.plan.build.parts import A, Parts, listed
 from whorl.plan.build.surroundings import Surroundings
@@ -42,6 +42,8 @@ _INCOMING = ("below", "p")
 #: What comes in, as it would be with the UV of a picture that looks along an axis at the shape.
 _SIDES = ("at_side_x", "at_side_y", "at_side_z")
 _BARE = FromPoint("at_normal")
+#: The colour that a lever gives a stop.
+_DYE = Param("colour", "The colour of a stop.", (1.0, 1.0, 1.0), hard=(0, 1000), type="colour", label="a stop")
 #: How far off neighbouring points are whose coordinates say which way these run, in units.
 _NEAR = Literals((0.001,))
 
@@ -157,6 +159,8 @@ class Strands:
         if spec.lowers and below is not None:
             return self.lowered(below, incoming, int(settings["steps"]), at)
         node = self.call(spec, settings, incoming, below, gives, at)
+        if along := next((p for p in spec.params if p.type == "stops"), None):
+            node = self.dyed(node, spec, bead, along.name, settings, incoming, below)
         if node.function is evening.even:
             self.shares.add(node.index)
         if spec.stepped(settings):
@@ -246,6 +250,36 @@ class Strands:
                 args.append(arg)
         period = self.period(spec, settings, incoming, came_with) if gives is COORDS else None
         return self.nodes.add(at, gives, function, fixed, tuple(args), period)
+
+    def dyed(
+        self,
+        node: Node,
+        spec: Bead,
+        bead: OnStrand,
+        name: str,
+        settings: dict[str, str | int | bool],
+        incoming: dict[str, Arg],
+        below: Node | None,
+    ) -> Node:
+        """A ramp some of whose stops have the colours of levers. It goes evenly with the colour of each, so each lever
+        adds what its stop's colour differs by, as far as that stop reaches."""
+        given = bead.params.get(name)
+        stops = given if isinstance(given, tuple) else ()
+        setting = spec.setting("interpolation")
+        way = setting.number(settings[setting.name]) if setting else 0
+        # In the order of the table's rows.
+        order = sorted(range(len(stops)), key=lambda i: stops[i].at if isinstance(stops[i], Stop) else 0.0)
+        for row, i in enumerate(order):
+            stop = stops[i]
+            if not isinstance(stop, Stop) or not stop.lever or below is None:
+                continue
+            where = f"{node.place}/{name}/{i}/lever"
+            colour = self.uniforms.number(Levered(lever=stop.lever), _DYE, where)
+            last = 7 if row == len(order) - 1 else row
+            fixed = (("first", row), ("last", last), ("interpolation", way))
+            args = (FromNode(node, COLOUR), FromNode(below, VALUE), incoming[name], FromUniform(colour))
+            node = self.nodes.add(node.place, COLOUR, shaping.dyed, fixed, args)
+        return node
 
     def formula(
         self,

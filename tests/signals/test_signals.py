@@ -16,6 +16,7 @@ from pythonosc.udp_client import SimpleUDPClient
 from whorl import demo
 from whorl.effect.document import Effect, Held, Lever, Tie, Turn, Variant
 from whorl.effect.levers import applied, between, param_of, standing, variant_called
+from whorl.effect.places import param_at
 from whorl.effect.value import MOST_KEYS
 from whorl.motion.thinning import thinned
 from whorl.motion.values import Track
@@ -325,6 +326,51 @@ def test_too_rough_a_signal_is_told_by_its_error():
     assert len(chosen) == MOST_KEYS and error > 0.01
     chosen, error = thinned(np.arange(50) / 50, np.linspace(0, 3, 50)[:, None], 1e-9, 64)
     assert chosen == [0, 49] and error < 1e-9
+
+
+def test_colours_and_places_are_kept_as_keys_too():
+    turn = Turn(seconds=2.0, fps=20)
+    glow = Lever(id="glow", name="Glow", kind="colour", rest_colour=(1.0, 0.5, 0.0), colour=(1.0, 0.5, 0.0))
+    spot = Lever(id="spot", name="Spot", kind="place")
+    f = Follower(effect(turn=turn).model_copy(update={"levers": (glow, spot)}))
+    f.record(0.0)
+    for t in np.arange(0, 2, 0.05):
+        f.take(Message(f"/whorl/{f.name}/lever/glow", (t, t * t, 4.0 - t)), float(t))
+        f.take(Message(f"/whorl/{f.name}/lever/spot", (math.sin(t), 0.0, -t)), float(t))
+    f.state(3.0)
+    found = {k.lever: k for k in keys_of(f.recording, f.effect, 0.02)}
+    assert {k.field for k in found.values()} == {"colour", "position"}
+    for lever, reach in (("glow", 0.02 * 4.0), ("spot", 0.02 * 3.0)):
+        # What came at the very moment of the first frame came after it.
+        truth = np.asarray([row.get(lever, standing(f.levers[lever])) for row in f.recording.rows])
+        made = Track(found[lever].motion, param_at(f"levers/x/{found[lever].field}"), True).rows(turn.phases)
+        assert np.abs(made - truth).max() <= reach + 1e-6 and len(found[lever].motion.keys) < 30
+
+
+def test_a_bundle_acts_at_the_time_that_it_tells():
+    """OSC 1.0: what is due later waits, what is late acts at once."""
+    port, came = Port(port=0), []
+    port.open()
+    try:
+        with port.telling(lambda m, at: came.append((m.address, time.time()))):
+            client, begun = SimpleUDPClient("127.0.0.1", port.number), time.time()
+            for name, at in (
+                ("/third", begun + 0.6),
+                ("/second", begun + 0.3),
+                ("/late", begun - 5),
+                ("/never", begun + 900),
+            ):
+                made = OscBundleBuilder(at)
+                made.add_content(OscMessageBuilder(name).build())
+                client.send(made.build())
+            client.send_message("/plain", 1.0)
+            until(lambda: len(came) == 4)
+        assert [name for name, _ in came] == ["/late", "/plain", "/second", "/third"]
+        for (_, at), due in zip(came[2:], (0.3, 0.6), strict=True):
+            assert begun + due - 1e-3 <= at < begun + due + 0.25
+        assert port.heard.dropped == 1
+    finally:
+        port.close()
 
 
 def test_what_struck_becomes_hits_of_the_turn():

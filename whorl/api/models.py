@@ -932,9 +932,10 @@ class LiveState(BaseModel):
 
 
 class LeverKeys(BaseModel):
-    """What a signal did to a lever over a turn, as keys, and by how much these are off at most."""
+    """What a signal did to a lever over a turn, as keys for a field of it, and by how much these are off at most."""
 
     lever: str
+    field: str
     motion: Keys
     error: float
 

@@ -250,7 +250,7 @@ class Line:
             self.follower.recording = None
             effect = self.follower.effect
             keys = await run_in_threadpool(keys_of, take, effect, self.tolerance)
-            levers = [m.LeverKeys(lever=k.lever, motion=k.motion, error=k.error) for k in keys]
+            levers = [m.LeverKeys(lever=k.lever, field=k.field, motion=k.motion, error=k.error) for k in keys]
             await self._say(m.LiveTold(recorded=m.Recorded(levers=levers, hits=hits_of(take, effect.hits))))
 
     async def _struck(self, effect: Effect, strikes: list[Strike]) -> list[m.Struck]:

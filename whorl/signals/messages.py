@@ -3,7 +3,8 @@
 import json
 import math
 import re
-from dataclasses import dataclass
+import time
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from pythonosc.osc_packet import OscPacket, ParseError
@@ -26,6 +27,8 @@ class Message:
 
     address: str
     arguments: tuple[Argument, ...] = ()
+    #: When it is to act, in seconds since 1970; 0 at once.
+    due: float = 0.0
 
     @property
     def numbers(self) -> tuple[float, ...]:
@@ -39,19 +42,23 @@ class Message:
 
 
 def of_datagram(data: bytes) -> list[Message]:
-    """The messages of an OSC packet, those of a bundle in its order; time tags are taken as "at once".
+    """The messages of an OSC packet, those of a bundle in its order, each with when it is to act.
 
     Source: M. Wright, The Open Sound Control 1.0 Specification (2002). Raises Malformed.
     """
     if not 4 <= len(data) <= MOST_BYTES or len(data) % 4:
         raise Malformed("a packet is 4 to 8192 bytes, in fours")
     try:
-        found = [m.message for m in OscPacket(data).messages]
+        begun = time.time()
+        found = [(m.message, m.time) for m in OscPacket(data).messages]
+        now = time.time()
     except (ParseError, ValueError, IndexError, TypeError, OverflowError, RecursionError, KeyError) as e:
         raise Malformed("this is no OSC packet") from e
     if len(found) > MOST_TOGETHER:
         raise Malformed(f"a packet holds {MOST_TOGETHER} messages at the most")
-    return [message(m.address, list(m.params)) for m in found]
+    # What is to act at once has the time at which it was read.
+    made = [(message(m.address, list(m.params)), at) for m, at in found]
+    return [m if begun <= at <= now else replace(m, due=at) for m, at in made]
 
 
 def of_json(given: object) -> Message:

@@ -1,5 +1,7 @@
 """The port: datagrams come in, the stand-in sends to it, and whoever follows is told of each message."""
 
+import heapq
+import itertools
 import socket
 import threading
 import time
@@ -16,6 +18,9 @@ from whorl.signals.night import Night
 
 #: Where datagrams are taken unless told otherwise.
 PORT, HOST = 8322, "127.0.0.1"
+#: Messages that wait for their time, and how many seconds ahead that may be.
+MOST_LATER, LATEST = 1000, 60.0
+_PATIENCE = 0.25
 #: Messages a second; what is more is dropped and counted.
 MOST_A_SECOND = 5000
 
@@ -52,7 +57,6 @@ class Port:
                 made.close()
                 words = (e.strerror or str(e)).lower()
                 raise Refused(f"signals cannot be taken at {self.host}:{number or self.number}: {words}") from None
-            made.settimeout(0.25)
             self.number = made.getsockname()[1]
             self._socket = made
             self._thread = threading.Thread(target=self._listen, args=(made,), name="signals", daemon=True)
@@ -69,8 +73,15 @@ class Port:
             made.close()
 
     def _listen(self, made: socket.socket) -> None:
+        # What is to act later, the soonest first; the number keeps the order in which they came.
+        later: list[tuple[float, int, Message]] = []
+        came = itertools.count()
         while self._socket is made:
+            now = time.time()
+            while later and later[0][0] <= now:
+                self.take(heapq.heappop(later)[2])
             try:
+                made.settimeout(min(max(later[0][0] - now, 0.001), _PATIENCE) if later else _PATIENCE)
                 data, _ = made.recvfrom(65535)
             except TimeoutError:
                 continue
@@ -81,8 +92,14 @@ class Port:
             except Malformed:
                 self.drop()
                 continue
+            now = time.time()
             for message in found:
-                self.take(message)
+                if message.due <= now:
+                    self.take(message)
+                elif len(later) < MOST_LATER and message.due - now <= LATEST:
+                    heapq.heappush(later, (message.due, next(came), message))
+                else:
+                    self.drop()
 
     def take(self, message: Message) -> bool:
         """Notes a message and tells of it; False where it is one too many in this second."""

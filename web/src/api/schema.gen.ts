@@ -3993,11 +3993,13 @@ export interface components {
         };
         /**
          * LeverKeys
-         * @description What a signal did to a lever over a turn, as keys, and by how much these are off at most.
+         * @description What a signal did to a lever over a turn, as keys for a field of it, and by how much these are off at most.
          */
         LeverKeys: {
             /** Lever */
             lever: string;
+            /** Field */
+            field: string;
             motion: components["schemas"]["Keys"];
             /** Error */
             error: number;

@@ -1,6 +1,7 @@
 import { create } from "zustand";
 import { answered, client, type Schema } from "../api/client";
 import { edit, holdBriefly, useEditor } from "../document/editor";
+import { putAt } from "../document/place";
 import { chooseOption } from "../front/choice";
 import { feedLive, type Strike } from "../painter/numbers";
 import { inTurn, usePlayback } from "../playback/playback";
@@ -180,10 +181,7 @@ function muted(levers: Record<string, Amount>) {
 /** What signals did over a turn becomes the effect's own, and they are set aside so that it is seen. */
 function keep({ levers, hits }: Schema["Recorded"]) {
   edit((d) => {
-    for (const { lever, motion } of levers) {
-      const own = d.levers.find((x) => x.id === lever);
-      if (own) own.value = motion as typeof own.value;
-    }
+    for (const { lever, field, motion } of levers) putAt(d, `levers/${lever}/${field}`, motion);
     d.hits.push(...(hits as typeof d.hits));
   });
   const named = useEditor.getState().document.levers;

@@ -576,15 +576,25 @@ def check(
     only: Annotated[list[str] | None, typer.Option(help="Only findings of this kind; may be given again.")] = None,
     mend: Annotated[str | None, typer.Option(help="Take the first mend of each finding of this kind.")] = None,
     out: Annotated[Path | None, typer.Option("--out", "-o", help="Where the mended effect is written.")] = None,
+    everywhere: Annotated[
+        bool,
+        typer.Option("--all", help="Also at both ends of each lever and for each variant, and what was set aside."),
+    ] = False,
+    to: Annotated[Path | None, typer.Option("--report", help="Where a report is written, with what flashes.")] = None,
 ) -> None:
     """Findings about an effect, and their mends.
 
-    Exit code 0: nothing found; 1: could be better; 3: looks wrong; 4: breaks the hand-over; 2: bad input.
+    What was set aside does not count. Exit code 0: nothing found; 1: could be better; 3: looks wrong; 4: breaks the
+    hand-over; 2: bad input.
     """
     from whorl.bake.whole import whole
-    from whorl.checks import KINDS, Finding
-    from whorl.checks import check as run
+    from whorl.checks import KINDS, Finding, looked
+    from whorl.checks import check as planned
+    from whorl.checks.report import report
     from whorl.effect.places import changed
+
+    def run(effect: Effect) -> list[Finding]:
+        return [*planned(effect), *looked(effect, everywhere=everywhere)]
 
     with told():
         for kind in (*(only or ()), *([mend] if mend else ())):
@@ -592,6 +602,7 @@ def check(
                 raise Refused(f"there is no kind of finding called '{kind}'; there are {', '.join(KINDS)}")
         if (mend is None) != (out is None):
             raise Refused("a mended effect needs both --mend KIND and -o FILE")
+        effect: Effect | None = None
         try:
             effect = _read(file)
             found = run(effect)
@@ -604,20 +615,33 @@ def check(
             taken = [f.mends[0] for f in found if f.kind == mend and f.mends]
             if not taken:
                 raise Refused(f"nothing of the kind '{mend}' was found that has a mend")
-            for change in (c for m in taken for c in m.changes):
-                effect = changed(effect, change.place, change.value)
+            assert effect is not None
+            # Two that change one part are not taken at once: the second would undo the first.
+            done: list[str] = []
+            for mend_ in taken:
+                places = [c.place for c in mend_.changes]
+                if not any(p.startswith(d) or d.startswith(p) for p in places for d in done):
+                    done += places
+                    for change in mend_.changes:
+                        effect = changed(effect, change.place, change.value)
             with whole(out) as part:
                 part.write_text(effect.model_dump_json(indent=2) + "\n", encoding="utf-8")
             found = run(effect)
-        found = [f for f in found if not only or f.kind in only]
+        if to and effect is None:
+            raise Refused("an effect with faults is not reported on; mend them first")
+        if to and effect:
+            with whole(to) as part:
+                part.write_text(report(effect, found), encoding="utf-8")
+        found = [f for f in found if (not only or f.kind in only) and (everywhere or not f.aside)]
         if as_json:
             print(json.dumps([f.model_dump() for f in found], indent=2))
         else:
             for f in found:
-                print(f"{f.kind}: {f.place}: {f.words}")
+                when = f" ({f.when})" if f.when else ""
+                print(f"{f.kind}: {f.place}{when}: {f.words}{f'; set aside: {f.aside}' if f.aside else ''}")
             if not found:
                 print("nothing found")
-        raise typer.Exit(max((f.bad.code for f in found), default=0))
+        raise typer.Exit(max((f.bad.code for f in found if not f.aside), default=0))
 
 
 @app.command()

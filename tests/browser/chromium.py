@@ -34,10 +34,12 @@ def has_mesa() -> bool:
 
 
 @contextmanager
-def chromium() -> Iterator[Browser]:
-    """A browser that is closed afterwards."""
+def chromium(seldom: bool = False) -> Iterator[Browser]:
+    """A browser that is closed afterwards. Where programs are drawn but seldom, they are made without optimising."""
     with sync_playwright() as p:
-        browser = p.chromium.launch(executable_path=PATH, args=[*COMMON, *(MESA if has_mesa() else FALLBACK)])
+        args = [*COMMON, *(MESA if has_mesa() else FALLBACK)]
+        env = os.environ | ({"GALLIVM_PERF": "nopt"} if seldom else {})
+        browser = p.chromium.launch(executable_path=PATH, args=args, env=env)
         yield browser
         browser.close()
 

@@ -19,7 +19,7 @@ expect.set_options(timeout=PATIENCE)
 
 @pytest.fixture(scope="session")
 def browser():
-    with chromium() as b:
+    with chromium(seldom=True) as b:
         yield b
 
 

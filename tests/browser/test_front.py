@@ -324,3 +324,32 @@ def test_a_beacons_axis_that_a_lever_turns_is_shown_so_and_not_taken_from_it(pag
     page.keyboard.press("Alt+ArrowRight")
     settled(page)
     assert document(page, server, id)["beacons"][0]["yaw"]["lever"]
+
+
+def test_a_stop_of_a_ramp_is_published_and_turned_without_a_request(page: Page, server):
+    id = fresh(page, server, "rain-planks")
+    press(page, "wood-colour")
+    stops = page.get_by_test_id("stops")
+    stops.get_by_label("Where the stop's colour comes from").select_option(label="a new lever")
+    settled(page)
+    own = next(x for x in document(page, server, id)["levers"] if x["kind"] == "colour" and "colour" in x["name"])
+    expect(stops.get_by_role("button", name=own["name"])).to_be_visible()
+    assert violations(page) == []
+    before = steady(page)
+    stops.get_by_role("button", name=own["name"]).press("Enter")
+    row = page.get_by_test_id("front").get_by_test_id(f"lever-{own['id']}")
+    # No program is asked for: what is asked does not come.
+    page.route("**/api/compile", lambda route: route.abort())
+    row.get_by_label(own["name"], exact=True).fill("#20ff40")
+    differs(page, before, 1.0)
+    page.unroute("**/api/compile")
+    settled(page)
+    row.get_by_role("button", name=f"{own['name']}: more").click()
+    expect(row).to_contain_text("Wood · ramp · stop 1")
+    turned = steady(page)
+    row.get_by_role("button", name="take the lever away").click()
+    settled(page)
+    same(page, turned, 0.2)
+    wood = next(s for s in document(page, server, id)["strands"] if s["id"] == "wood")
+    stop = next(b for b in wood["beads"] if b["id"] == "colour")["params"]["stops"][0]
+    assert stop["lever"] is None and stop["colour"][1] == 1.0 and stop["colour"][0] < 0.1

@@ -10,8 +10,9 @@ from fastapi import APIRouter, FastAPI
 from starlette.concurrency import run_in_threadpool
 
 from whorl import demo
-from whorl.api import assets, bakes, catalogue, handed, levers, programs, shelf, signals, splices
+from whorl.api import assets, bakes, catalogue, checks, handed, levers, programs, shelf, signals, splices
 from whorl.api import models as m
+from whorl.api.checking import Checker
 from whorl.api.errors import tell_errors
 from whorl.api.guard import Guard
 from whorl.api.pages import serve_pages
@@ -27,7 +28,7 @@ from whorl.store.room import Room
 from whorl.store.splices import Splices
 
 api = APIRouter(prefix="/api", responses={code: {"model": m.Told} for code in (400, 403, 404, 405, 409, 413, 422, 503)})
-for part in (catalogue, shelf, assets, programs, levers, splices, signals, bakes, handed):
+for part in (catalogue, shelf, assets, programs, levers, splices, signals, bakes, handed, checks):
     api.include_router(part.routes)
 
 
@@ -46,6 +47,7 @@ def create_app(
         app.state.bakes.start()
         threading.Thread(target=app.state.room.free, name="room", daemon=True).start()
         yield
+        await run_in_threadpool(app.state.checker.stop)
         await run_in_threadpool(app.state.port.close)
         await run_in_threadpool(app.state.bakes.stop)
 
@@ -59,6 +61,7 @@ def create_app(
     app.state.bakes = Bakes(engine, data / "bakes", cluster)
     app.state.room = Room(engine, data)
     app.state.port = port or Port()
+    app.state.checker = Checker()
     if demo_effects and app.state.effects.count() == 0:
         for slug in demo.slugs():
             app.state.effects.add(demo.demo(slug), shipped=True)

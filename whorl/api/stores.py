@@ -5,6 +5,7 @@ from typing import Annotated
 from fastapi import Depends
 from starlette.requests import HTTPConnection
 
+from whorl.api.checking import Checker
 from whorl.signals.port import Port
 from whorl.store.bakes import Bakes
 from whorl.store.effects import Effects
@@ -42,6 +43,13 @@ def splices(request: HTTPConnection) -> Splices:
     return store
 
 
+def checker(request: HTTPConnection) -> Checker:
+    """What looks at pictures behind everything else."""
+    kept: Checker = request.app.state.checker
+    return kept
+
+
+Looking = Annotated[Checker, Depends(checker)]
 Space = Annotated[Room, Depends(room)]
 Store = Annotated[Effects, Depends(effects)]
 Jobs = Annotated[Bakes, Depends(bakes)]

@@ -95,7 +95,7 @@ def save_frame(
     if "png" in kinds:
         assert seen is not None
         deep = options.depth == "16 bits"
-        if options.dither and not deep:
+        if (options.dither or plan.effect.stage.dither) and not deep:
             seen = dithered(seen, frame)
         save_png(seen, path.with_suffix(".png"), options.transparent, 16 if deep else 8, made_by(plan.effect))
 

@@ -282,6 +282,19 @@ class Spliced(Model):
     base: Annotated[str, Field(max_length=2_000_000)] = text("", "Its strands as they came, as JSON.")
 
 
+#: Findings that are set aside in one effect.
+MOST_ASIDE = 200
+
+
+class Aside(Model):
+    """A finding that was set aside, why, and how far it went then: further, and it is told again."""
+
+    kind: Annotated[str, Field(max_length=60)]
+    place: Annotated[str, Field(max_length=200)]
+    reason: Annotated[str, Field(max_length=500)]
+    measure: Finite = 1.0
+
+
 class Effect(Model):
     """One moving material, with what steers it."""
 
@@ -308,3 +321,6 @@ class Effect(Model):
     )
     stage: Stage = part(Stage(), "The scene it is tried in.")
     assets: Annotated[tuple[Asset, ...], Field(max_length=64)] = part((), "Pictures it brings in.")
+    aside: Annotated[tuple[Aside, ...], Field(max_length=MOST_ASIDE)] = part(
+        (), "Findings that were set aside.", structural="never"
+    )

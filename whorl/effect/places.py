@@ -311,6 +311,8 @@ def _way_of_bead(effect: Effect, parents: list[str], last: str) -> tuple[str | i
     for i, strand in enumerate(effect.strands):
         for k, bead in enumerate(strand.beads):
             if parents == ["strands", strand.id, bead.id]:
+                if last == "muted":
+                    return ("strands", i, "beads", k, last)
                 spec = CATALOGUE.get(bead.kind)
                 group = "settings" if spec and spec.setting(last) else "params"
                 return ("strands", i, "beads", k, group, last)

@@ -287,6 +287,11 @@ class Stage(Model):
     sky: Sky = part(Sky(), "The light from all round.", acts=SHONE_ON)
     exposure: Finite = still(0.0, "How much light the picture takes in.", (-4, 4), (-16, 16), "stops")
     bloom: Bloom = part(Bloom(), "How what is brighter than white spreads.")
+    dither: bool = switch(
+        False,
+        "Bakes of eight bits are spread by blue noise, so that no steps are seen.",
+        label="dithered bakes",
+    )
 
     @model_validator(mode="before")
     @classmethod

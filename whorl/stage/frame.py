@@ -106,7 +106,12 @@ def picture(
 
 def finished(plan: Planned, scene: Picture, peeked: bool = False) -> Picture:
     """A scene's light with bloom and tone mapping: (4, height, width), sRGB, straight alpha."""
-    stage, (height, width) = plan.effect.stage, scene.shape[1:]
+    return developed(plan.effect.stage, scene, peeked)
+
+
+def developed(stage: Stage, scene: Picture, peeked: bool = False) -> Picture:
+    """The same as a stage has it, whatever the scene was made on."""
+    height, width = scene.shape[1:]
     pictures: dict[str, Picture] = {"scene": scene}
     filters.apply(filters.finish(stage), pictures, filters.numbers(stage, peeked), width, height)
     return pictures["picture"]

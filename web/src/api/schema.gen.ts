@@ -1574,6 +1574,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/checks/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look
+         * @description What is found by looking at pictures, as it is found; all else goes first. It ends when nobody reads on.
+         */
+        post: operations["look_api_checks_look_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/checks/cost": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Costs
+         * @description What each bead costs, measured and estimated.
+         */
+        post: operations["costs_api_checks_cost_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/checks/report.md": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reported
+         * @description A report of all that is found, flashes first.
+         */
+        post: operations["reported_api_checks_report_md_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export interface webhooks {
     "signals/live": {
@@ -1611,6 +1671,23 @@ export interface components {
             motion: "apart";
             /** Axes */
             axes: (number | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"]))[];
+        };
+        /**
+         * Aside
+         * @description A finding that was set aside, why, and how far it went then: further, and it is told again.
+         */
+        Aside: {
+            /** Kind */
+            kind: string;
+            /** Place */
+            place: string;
+            /** Reason */
+            reason: string;
+            /**
+             * Measure
+             * @default 1
+             */
+            measure: number;
         };
         /**
          * Asset
@@ -2567,6 +2644,47 @@ export interface components {
             needs: components["schemas"]["NeedInfo"][];
         };
         /**
+         * CostInfo
+         * @description What a frame costs, the dearest bead first; `surface` is light and what is around.
+         */
+        CostInfo: {
+            /** Beads */
+            beads: components["schemas"]["CostsInfo"][];
+            /** Strands */
+            strands: {
+                [key: string]: number;
+            };
+            /** Surface */
+            surface: number;
+            /** Milliseconds */
+            milliseconds: number;
+            /** Weight */
+            weight: number;
+            /** Vertices */
+            vertices: number;
+            /** Triangles */
+            triangles: number;
+        };
+        /**
+         * CostsInfo
+         * @description What a bead costs: milliseconds for a picture of 512 × 512 on one thread, which part of all that is, its part of
+         *     the program's weight, its octaves and lookups of pictures.
+         */
+        CostsInfo: {
+            /** Place */
+            place: string;
+            /** Milliseconds */
+            milliseconds: number;
+            /** Part */
+            part: number;
+            /** Weight */
+            weight: number;
+            /** Octaves */
+            octaves: number;
+            /** Lookups */
+            lookups: number;
+        };
+        /**
          * CutRequest
          * @description Strands that are to be kept as a splice; with an id, in the place of one that is there.
          */
@@ -3108,7 +3226,8 @@ export interface components {
              *         "radius": 4,
              *         "strength": 0.35,
              *         "threshold": 1
-             *       }
+             *       },
+             *       "dither": false
              *     }
              */
             stage: components["schemas"]["Stage"];
@@ -3118,6 +3237,12 @@ export interface components {
              * @default []
              */
             assets: components["schemas"]["Asset"][];
+            /**
+             * Aside
+             * @description Findings that were set aside.
+             * @default []
+             */
+            aside: components["schemas"]["Aside"][];
         };
         /**
          * Entry
@@ -3156,6 +3281,29 @@ export interface components {
             seconds: number;
             /** Bytes */
             bytes: number;
+        };
+        /**
+         * Evidence
+         * @description Where it is seen: at which phase of the turn and where in the picture (left, top, right, bottom, 0..1), over
+         *     which passage of the turn, and as a curve of so many points from the left to the right.
+         */
+        Evidence: {
+            /** Phase */
+            phase?: number | null;
+            /** Spot */
+            spot?: number[] | null;
+            /** Passage */
+            passage?: number[] | null;
+            /**
+             * Curve
+             * @default []
+             */
+            curve: number[];
+            /**
+             * Curve Words
+             * @default
+             */
+            curve_words: string;
         };
         /**
          * Feed
@@ -3248,6 +3396,9 @@ export interface components {
         /**
          * Finding
          * @description One finding, at a place; its mends are in the order in which they are likely wanted.
+         *
+         *     `measure` says how far it goes, so that one which was set aside is told again when it goes further; `when` names how
+         *     the levers stand where it is not found as they are; `aside` is why it was set aside.
          */
         Finding: {
             /** Kind */
@@ -3263,6 +3414,22 @@ export interface components {
              * @default []
              */
             mends: components["schemas"]["Mend"][];
+            evidence?: components["schemas"]["Evidence"] | null;
+            /**
+             * Measure
+             * @default 1
+             */
+            measure: number;
+            /**
+             * When
+             * @default
+             */
+            when: string;
+            /**
+             * Aside
+             * @default
+             */
+            aside: string;
             /** @description How bad it is. */
             readonly bad: components["schemas"]["Bad"];
             /**
@@ -4203,6 +4370,54 @@ export interface components {
             recorded?: components["schemas"]["Recorded"] | null;
             /** Wrong */
             wrong?: string | null;
+        };
+        /**
+         * LookRequest
+         * @description A document to look at, and whether also for all the ways that its levers are likely to stand.
+         */
+        LookRequest: {
+            /**
+             * Document
+             * @example {
+             *       "format": "whorl-effect",
+             *       "name": "Fog Gate",
+             *       "strands": [
+             *         {
+             *           "beads": [
+             *             {
+             *               "id": "b1",
+             *               "kind": "uv"
+             *             },
+             *             {
+             *               "id": "b2",
+             *               "kind": "noise"
+             *             }
+             *           ],
+             *           "id": "mist",
+             *           "name": "Mist"
+             *         }
+             *       ],
+             *       "surface": {
+             *         "channels": {
+             *           "emission": [
+             *             {
+             *               "gain": 2,
+             *               "strand": "mist"
+             *             }
+             *           ]
+             *         }
+             *       },
+             *       "version": 1
+             *     }
+             */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * Everywhere
+             * @default true
+             */
+            everywhere: boolean;
         };
         /**
          * MapGiven
@@ -6319,6 +6534,12 @@ export interface components {
              *     }
              */
             bloom: components["schemas"]["Bloom"];
+            /**
+             * Dither
+             * @description Bakes of eight bits are spread by blue noise, so that no steps are seen.
+             * @default false
+             */
+            dither: boolean;
         };
         /**
          * Starter
@@ -14947,6 +15168,294 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    look_api_checks_look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookRequest"];
+            };
+        };
+        responses: {
+            /** @description A finding a line, as JSON. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-ndjson": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    costs_api_checks_cost_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Document"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CostInfo"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    reported_api_checks_report_md_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Document"];
+            };
+        };
+        responses: {
+            /** @description The report. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/markdown": string;
+                };
             };
             /** @description Bad Request */
             400: {

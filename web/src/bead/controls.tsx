@@ -1,7 +1,8 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { kindOf } from "../api/catalogue";
 import type { BeadInfo, Schema } from "../api/client";
-import { edit, togglePeek, useEditor, useFindings } from "../document/editor";
+import { useFindings } from "../checks/looking";
+import { edit, togglePeek, useEditor } from "../document/editor";
 import { beadAt, placeOf } from "../document/place";
 import { PublishSetting } from "../front/choice";
 import { Notice } from "../notice";

@@ -3,7 +3,8 @@ import { RotateCcw } from "lucide-react";
 import { useState } from "react";
 import { kindOf, motions } from "../api/catalogue";
 import type { Effect, ParamInfo, Value } from "../api/client";
-import { edit, useEditor, useFindings } from "../document/editor";
+import { useFindings } from "../checks/looking";
+import { edit, useEditor } from "../document/editor";
 import {
   beadAt,
   type Feed,

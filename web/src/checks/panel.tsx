@@ -1,11 +1,19 @@
-import { Box, Button, Flex, Text } from "@chakra-ui/react";
-import { useState } from "react";
+import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
+import { produce } from "immer";
+import { useMemo, useState } from "react";
 import { gravity } from "../api/catalogue";
-import type { Finding, Problem } from "../api/client";
-import { Mend } from "../bead/motion";
+import type { Effect, Finding, Problem } from "../api/client";
+import { apply, Mend } from "../bead/motion";
 import { inPeoplesWords } from "../document/edit";
-import { select, showTab, useEditor, useFindings } from "../document/editor";
+import { edit, select, sent, showTab, useEditor } from "../document/editor";
 import { focusBead, focusSoon } from "../focus";
+import { fromDocument, LoopPicture } from "../shelf/loop-picture";
+import type { Loop } from "../stage/drawing";
+import { CostView } from "./cost";
+import { EvidenceView } from "./evidence";
+import { useAll, useLooking } from "./looking";
+
+type Change = Finding["mends"][number];
 
 /** Findings by how bad they are, the worst first, as the core has the order. */
 function graver(findings: Finding[]): [string, Finding[]][] {
@@ -15,10 +23,12 @@ function graver(findings: Finding[]): [string, Finding[]][] {
 }
 
 /** Faults and findings, each with where it is and what would mend it. */
-export function ChecksPanel() {
+export function ChecksPanel({ loop }: { loop: Loop }) {
   const problems = useEditor((s) => s.problems);
-  const findings = useFindings();
-  const places = [...problems, ...findings].map((f) => f.place);
+  const all = useAll();
+  const findings = all.filter((f) => !f.aside);
+  const asides = all.filter((f) => f.aside);
+  const places = [...problems, ...all].map((f) => f.place);
   const names = useEditor((s) => places.map((p) => inPeoplesWords(s.document, p)).join("\n")).split("\n");
   const named = (place: string) => names[places.indexOf(place)];
   const causes = problems.filter((p) => !p.cause);
@@ -29,7 +39,9 @@ export function ChecksPanel() {
         <Text color="mist" data-testid="checks">
           Nothing found: the loop closes, patterns meet themselves, and every bead fits.
         </Text>
-        <ShaderText />
+        <Looked />
+        <Asides findings={asides} named={named} />
+        <Below />
       </Box>
     );
   return (
@@ -57,18 +69,220 @@ export function ChecksPanel() {
           </Text>
           <Flex direction="column" gap="3">
             {these.map((f) => (
-              <Box key={f.place + f.words} borderLeft="2px solid" borderColor="coral" pl="3">
-                <Place name={`${f.kind}: ${named(f.place)}`} onClick={() => goTo(f.place)} />
-                <Mend finding={f} />
-                <Text color="mist" fontSize="12px">
-                  {f.why}
-                </Text>
-              </Box>
+              <One key={f.kind + f.place + f.when + f.words} finding={f} name={named(f.place)} loop={loop} />
             ))}
           </Flex>
         </Box>
       ))}
+      <Looked />
+      <Asides findings={asides} named={named} />
+      <Below />
+    </Flex>
+  );
+}
+
+/** Whether all has been looked at. */
+function Looked() {
+  const looking = useLooking((s) => s.looking);
+  const of = useLooking((s) => s.of);
+  const here = useEditor((s) => s.document);
+  return (
+    <Text color="mist" fontSize="12px" role="status" data-testid="looked" data-done={!looking && of === here}>
+      {looking
+        ? "The pictures are being looked at, behind everything else …"
+        : of === here
+          ? "Every frame, each variant and both ends of each lever were looked at."
+          : "The pictures are looked at once the sheet is still."}
+    </Text>
+  );
+}
+
+/** One finding: where, what, why, its evidence, and what would mend it. */
+function One({ finding, name, loop }: { finding: Finding; name: string; loop: Loop }) {
+  const [tried, setTried] = useState<Change | null>(null);
+  const [asking, setAsking] = useState(false);
+  const { kind, words, why, when, mends, place } = finding;
+  return (
+    <Box borderLeft="2px solid" borderColor="coral" pl="3" data-finding={kind}>
+      <Place name={`${kind}: ${name}`} onClick={() => goTo(place)} />
+      {when && (
+        <Text color="mist" fontSize="12px">
+          {when}
+        </Text>
+      )}
+      <Mend finding={{ words, mends }} />
+      <Text color="mist" fontSize="12px">
+        {why}
+      </Text>
+      {finding.evidence && <EvidenceView finding={finding} loop={loop} />}
+      <Flex gap="3" wrap="wrap">
+        {mends.map((m) => (
+          <button
+            key={m.words}
+            type="button"
+            className="link"
+            aria-pressed={tried === m}
+            onClick={() => setTried(tried === m ? null : m)}
+          >
+            try: {m.words}
+          </button>
+        ))}
+        <button type="button" className="link" aria-expanded={asking} onClick={() => setAsking(!asking)}>
+          set aside …
+        </button>
+      </Flex>
+      {tried && <Tried mend={tried} onDone={() => setTried(null)} />}
+      {asking && <Reason finding={finding} name={name} onDone={() => setAsking(false)} />}
+    </Box>
+  );
+}
+
+const SIDE = 150;
+
+/** Before and after, side by side; what is tried is a copy until it is taken. */
+function Tried({ mend, onDone }: { mend: Change; onDone: () => void }) {
+  const [before] = useState(() => useEditor.getState().document);
+  const after = useMemo(() => produce(before, (d) => apply(d, mend)), [before, mend]);
+  const one = (words: string, d: Effect, n: number) => (
+    <figure className="pictured">
+      <LoopPicture name={["tried", d, n]} load={fromDocument(d)} seconds={d.turn.seconds} size={SIDE} />
+      <Text as="figcaption" color="mist" fontSize="11.5px">
+        {words}
+      </Text>
+    </figure>
+  );
+  const take = () => {
+    edit((d) => apply(d, mend));
+    onDone();
+    focusSoon("[data-testid=checks]");
+  };
+  return (
+    <Flex gap="4" mt="2" align="center" wrap="wrap" data-testid="tried">
+      {one("as it is", before, 0)}
+      {one(mend.words, after, 1)}
+      <Button size="sm" bg="glass" color="ink" rounded="full" onClick={take}>
+        take it
+      </Button>
+      <Button size="sm" variant="outline" borderColor="line" rounded="full" onClick={onDone}>
+        leave it
+      </Button>
+    </Flex>
+  );
+}
+
+/** Why a finding is set aside; it is kept in the document, and told again when it goes further. */
+function Reason({ finding, name, onDone }: { finding: Finding; name: string; onDone: () => void }) {
+  const [reason, setReason] = useState("");
+  const { kind, place, measure } = finding;
+  const keep = () => {
+    edit((d) => {
+      d.aside = d.aside.filter((a) => a.kind !== kind || a.place !== place);
+      d.aside.push({ kind, place, reason: reason.trim(), measure });
+    });
+    onDone();
+    focusSoon("[data-testid=checks]");
+  };
+  return (
+    <Flex gap="2" mt="2" align="center">
+      <Input
+        autoFocus
+        size="xs"
+        borderColor="line"
+        maxLength={500}
+        placeholder="why it may stay"
+        aria-label={`Why ${kind} of ${name} is set aside`}
+        value={reason}
+        onChange={(e) => setReason(e.target.value)}
+        onKeyDown={(e) => {
+          if (e.key === "Enter" && reason.trim()) keep();
+          else if (e.key === "Escape") onDone();
+        }}
+      />
+      <Button size="xs" variant="outline" borderColor="line" disabled={!reason.trim()} onClick={keep}>
+        set it aside
+      </Button>
+    </Flex>
+  );
+}
+
+/** What was set aside, and why. */
+function Asides({ findings, named }: { findings: Finding[]; named: (place: string) => string }) {
+  if (!findings.length) return null;
+  return (
+    <details>
+      <summary>{findings.length} set aside</summary>
+      <Flex direction="column" gap="2" mt="2">
+        {findings.map((f) => (
+          <Box key={f.kind + f.place + f.words} borderLeft="2px solid" borderColor="line" pl="3">
+            <Place name={`${f.kind}: ${named(f.place)}`} onClick={() => goTo(f.place)} />
+            <Text>{f.words}</Text>
+            <Flex gap="3">
+              <Text color="mist">{f.aside}</Text>
+              <button
+                type="button"
+                className="link"
+                aria-label={`Take ${f.kind} of ${named(f.place)} up again`}
+                onClick={() =>
+                  edit((d) => {
+                    d.aside = d.aside.filter((a) => a.kind !== f.kind || a.place !== f.place);
+                  })
+                }
+              >
+                take it up again
+              </button>
+            </Flex>
+          </Box>
+        ))}
+      </Flex>
+    </details>
+  );
+}
+
+/** What it costs, the report, and the program's text. */
+function Below() {
+  return (
+    <Flex direction="column" gap="2" mt="3">
+      <CostView />
+      <Report />
       <ShaderText />
+    </Flex>
+  );
+}
+
+/** All that was found as text, what flashes first. */
+function Report() {
+  const [busy, setBusy] = useState(false);
+  const [wrong, setWrong] = useState("");
+  const save = async () => {
+    setBusy(true);
+    setWrong("");
+    try {
+      const answer = await fetch("/api/checks/report.md", {
+        method: "POST",
+        headers: { "Content-Type": "application/json" },
+        body: JSON.stringify({ document: sent() }),
+      });
+      if (!answer.ok) throw new Error(((await answer.json()) as { words: string }).words);
+      const link = document.createElement("a");
+      link.href = URL.createObjectURL(await answer.blob());
+      link.download = `${useEditor.getState().document.name} checks.md`;
+      link.click();
+      URL.revokeObjectURL(link.href);
+    } catch (e) {
+      setWrong(e instanceof Error ? e.message : String(e));
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <Flex gap="3" align="center">
+      <Button size="xs" variant="outline" borderColor="line" loading={busy} onClick={() => void save()}>
+        save a report
+      </Button>
+      <Text color="mist" fontSize="12px">
+        what flashes by WCAG 2.3.1, and all that was found
+      </Text>
+      {wrong && <Text color="coral">{wrong}</Text>}
     </Flex>
   );
 }

@@ -4,6 +4,7 @@ import { chooseOption } from "../front/choice";
 import { type Drawable, painter } from "../painter/painter";
 import { useEditor } from "./editor";
 import { structure } from "./tree";
+import { held } from "./variants";
 
 /** Programs that are kept ready beside the one that draws, and how long the page rests before one is made. */
 const MOST = 8;
@@ -19,7 +20,10 @@ export const programAhead = (shape: string): Compiled | null => ready.get(shape)
 export const drawableAhead = (key: string): Drawable | null =>
   [...ready.values()].find((r) => r.drawable.key === key)?.drawable ?? null;
 
-/** The document as each switch and each choice would have it. */
+/** What draws a structure, if that was made ahead. */
+export const drawableFor = (shape: string): Drawable | null => ready.get(shape)?.drawable ?? null;
+
+/** The document as each switch, each choice and each variant would have it. */
 function alternatives(d: Effect): Effect[] {
   const out: Effect[] = [];
   for (const x of d.levers) {
@@ -29,10 +33,11 @@ function alternatives(d: Effect): Effect[] {
       for (let i = 0; i < x.options.length; i++)
         if (i !== x.chosen) out.push(produce(d, (draft) => chooseOption(draft, x.id, i)));
   }
+  for (const v of d.variants) out.push(held(d, v.holds));
   return out;
 }
 
-/** Has the programs ready that switches and choices lead to, one after another while nothing else is done. */
+/** Has the programs ready that switches, choices and variants lead to, one after another while nothing else is done. */
 export function startAhead(): () => void {
   let timer: number | undefined;
   let over = false;

@@ -222,7 +222,12 @@ export function inPeoplesWords(effect: Effect, place: string): string {
     const last = way[3];
     const named =
       last && [...(kind ? inputsOf(kind) : []), ...(kind?.settings ?? [])].find((x) => x.name === last);
-    const steps = [strand?.name ?? "a strand", kind?.title ?? bead?.kind, named ? named.label : last];
+    const inner = /^\d+$/.test(way[4] ?? "") ? `stop ${Number(way[4]) + 1}` : undefined;
+    const steps = [
+      strand?.name ?? "a strand",
+      kind?.title ?? bead?.kind,
+      inner ?? (named ? named.label : last),
+    ];
     return steps.filter(Boolean).join(" · ");
   }
   for (const [root, all, none] of [

@@ -1,7 +1,7 @@
 import { produce } from "immer";
 import { temporal } from "zundo";
 import { create } from "zustand";
-import type { Compiled, Effect, Finding, Problem } from "../api/client";
+import type { Compiled, Effect, Problem } from "../api/client";
 import { isLevered, isMotion } from "./place";
 
 export type Selection = { strand: string; bead: string } | null;
@@ -166,9 +166,6 @@ function keepSelection() {
     ?.beads.some((b) => b.id === selected?.bead);
   if (!there) set({ selected: null });
 }
-
-const NONE: Finding[] = [];
-export const useFindings = () => useEditor((s) => s.program?.findings ?? NONE);
 
 /** The document as it is sent. */
 export const sent = () => useEditor.getState().document as unknown as Record<string, unknown>;

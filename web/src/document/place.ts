@@ -72,7 +72,8 @@ export function putAt(draft: Effect, place: string, value: unknown) {
       if (stop) Object.assign(stop, { [inner]: value ?? null });
       return;
     }
-    if (kindOf(bead.kind)?.settings.some((s) => s.name === last)) bead.settings[last] = value as string;
+    if (last === "muted") bead.muted = value as boolean;
+    else if (kindOf(bead.kind)?.settings.some((s) => s.name === last)) bead.settings[last] = value as string;
     else if (value === undefined) delete bead.params[last];
     else bead.params[last] = value as Value;
   } else choose(draft, place, value === undefined ? firstAt(draft, place) : value);

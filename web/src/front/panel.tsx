@@ -8,6 +8,7 @@ import { ColourControl } from "../bead/colour-control";
 import { NumberControl } from "../bead/number";
 import { ParamRow } from "../bead/param";
 import { goTo } from "../checks/panel";
+import { drawableFor } from "../document/ahead";
 import { inPeoplesWords } from "../document/edit";
 import { derived, edit, showTab, useEditor } from "../document/editor";
 import { isLevered, isMotion, paramOfLever, valueAt } from "../document/place";
@@ -275,13 +276,17 @@ function Reset({ lever }: { lever: Lever }) {
   );
 }
 
-/** The effect with another document, drawn by the program at hand. */
+/** The effect with another document, drawn by its own program once that is there, until then by the one at hand. */
 export function sourceOf(loop: Loop, make: (d: Effect) => Effect): () => Source | null {
   const effect = derived(make);
   const feeder = new Feeder();
   return () => {
     const now = loop.source();
-    return now && { ...now, effect: effect(), feeder };
+    if (!now) return null;
+    const other = effect();
+    const shape = structure(other);
+    const drawable = shape === structure(now.effect) ? now.drawable : (drawableFor(shape) ?? now.drawable);
+    return { ...now, effect: other, feeder, drawable };
   };
 }
 

@@ -1,13 +1,12 @@
 import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
 import { produce } from "immer";
 import { useRef, useState } from "react";
-import { leverHolds } from "../api/catalogue";
 import { answered, client, type Effect, type Schema } from "../api/client";
 import { edit, holdBriefly, sent, useEditor } from "../document/editor";
 import { putAt } from "../document/place";
+import { held } from "../document/variants";
 import { SmallPicture } from "../painter/small-picture";
 import type { Loop } from "../stage/drawing";
-import { chooseOption } from "./choice";
 import { sourceOf } from "./panel";
 
 type Changes = Schema["Change"][];
@@ -72,21 +71,6 @@ export function Variants({ loop }: { loop: Loop }) {
       {variants.length > 1 && <Between variants={variants} />}
     </Box>
   );
-}
-
-/** An effect with its levers as a variant has them. */
-function held(d: Effect, holds: Variant["holds"]): Effect {
-  const levers = d.levers.map((x) => {
-    const hold = holds.find((h) => h.lever === x.id);
-    const [stands] = leverHolds(x.kind);
-    return hold ? { ...x, [stands]: x.kind === "switch" ? hold.value === 1 : hold.value } : x;
-  });
-  const made = { ...d, levers } as Effect;
-  if (!levers.some((x) => x.kind === "choice")) return made;
-  // What a choice sets is put where it says; settings then show once their program is there.
-  return produce(made, (draft) => {
-    for (const x of levers) if (x.kind === "choice") chooseOption(draft, x.id, x.chosen);
-  });
 }
 
 function One({ variant, loop }: { variant: Variant; loop: Loop }) {

@@ -2,7 +2,8 @@ import { Box, Flex } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 import type { Finding } from "../api/client";
 import { apply } from "../bead/motion";
-import { edit, showTab, useFindings } from "../document/editor";
+import { useFindings, useLooking } from "../checks/looking";
+import { edit, showTab } from "../document/editor";
 import type { Track } from "../document/moving";
 import { along } from "../drag";
 import { frameOf, scrub, toFrame, usePlayback } from "../playback/playback";
@@ -91,6 +92,7 @@ export function Ring({ diameter, children }: { diameter: number; children: (inne
         )}
         <Hand half={half} outer={outer} inner={inner} />
         <HitTicks half={half} radius={outer} />
+        <Passage half={half} radius={outer} />
         {first && (
           <TrackLine key={first.place} track={first} centre={half} radius={middle} band={LEAD} leads />
         )}
@@ -154,6 +156,24 @@ function Hand({ half, outer, inner }: { half: number; outer: number; inner: numb
         }}
       />
     </>
+  );
+}
+
+/** When in the turn the finding that is shown is seen. */
+function Passage({ half, radius }: { half: number; radius: number }) {
+  const shown = useLooking((s) => s.shown?.evidence);
+  const steps = usePlayback((s) => s.turn.steps);
+  if (!shown || shown.phase === null || shown.phase === undefined) return null;
+  const [from, to] = shown.passage ?? [shown.phase - 0.4 / steps, shown.phase + 0.4 / steps];
+  return (
+    <path
+      d={arc(half, radius + 5, from, Math.min(to, from + 0.999))}
+      fill="none"
+      stroke="#ff8672"
+      strokeWidth="4"
+      strokeLinecap="round"
+      data-testid="passage"
+    />
   );
 }
 

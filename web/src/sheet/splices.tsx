@@ -199,15 +199,25 @@ function PutIn({
     if (got.data)
       setJoins(Object.fromEntries(got.data.flatMap((f) => (f.best ? [[f.strand, f.best] as const] : []))));
   }, [got.data]);
+  const chosen = Object.fromEntries(Object.entries(joins).filter(([, to]) => to !== STAND_IN));
+  const asked = () =>
+    answered(
+      client.POST("/api/splices/{id}/put", {
+        params: { path },
+        body: { document: sent(), joins: chosen, surface },
+      }),
+    );
+  // As it would look here; what is open in a dialog does not change meanwhile.
+  const here = useQuery({
+    queryKey: ["put", splice.id, chosen],
+    gcTime: 0,
+    enabled: surface && !!got.data,
+    placeholderData: (last) => last,
+    queryFn: async () => (await asked()).document as Effect,
+  });
   const put = async () => {
-    const chosen = Object.fromEntries(Object.entries(joins).filter(([, to]) => to !== STAND_IN));
     try {
-      const made = await answered(
-        client.POST("/api/splices/{id}/put", {
-          params: { path },
-          body: { document: sent(), joins: chosen, surface },
-        }),
-      );
+      const made = await asked();
       const had = new Set(useEditor.getState().document.beacons.map((b) => b.id));
       take(made.document);
       onDone();
@@ -224,12 +234,32 @@ function PutIn({
   };
   return (
     <Flex gap="6" wrap="wrap">
-      <LoopPicture
-        name={["splice", splice.id, splice.digest]}
-        load={fromDocument(splice.document)}
-        seconds={splice.document.turn.seconds}
-        size={200}
-      />
+      <Flex direction="column" gap="3">
+        {surface && here.data && (
+          <figure className="pictured">
+            <LoopPicture
+              name={["put", splice.id, chosen]}
+              load={fromDocument(here.data)}
+              seconds={here.data.turn.seconds}
+              size={200}
+            />
+            <Text as="figcaption" color="mist" fontSize="11.5px" textAlign="center">
+              in this effect
+            </Text>
+          </figure>
+        )}
+        <figure className="pictured">
+          <LoopPicture
+            name={["splice", splice.id, splice.digest]}
+            load={fromDocument(splice.document)}
+            seconds={splice.document.turn.seconds}
+            size={surface ? 120 : 200}
+          />
+          <Text as="figcaption" color="mist" fontSize="11.5px" textAlign="center">
+            by itself
+          </Text>
+        </figure>
+      </Flex>
       <Box flex="1" minW="18rem">
         <Text mb="3">{splice.words}</Text>
         {got.data?.length === 0 && (

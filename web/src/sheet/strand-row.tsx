@@ -1,8 +1,9 @@
 import { Box, Flex, IconButton, Input, Menu, Portal, Text } from "@chakra-ui/react";
 import { ChevronDown, ChevronRight, Ellipsis, Plus } from "lucide-react";
 import { memo, useMemo, useState } from "react";
-import { kindOf } from "../api/catalogue";
-import type { Strand } from "../api/client";
+import { gravity, kindOf } from "../api/catalogue";
+import type { Finding, Strand } from "../api/client";
+import { useLooking } from "../checks/looking";
 import { duplicateWhole } from "../document/clip";
 import {
   deleteBead,
@@ -354,9 +355,11 @@ function BeadCircle({ strand, index, loop }: { strand: Strand; index: number; lo
   const problem = useEditor((s) =>
     s.problems.find((p) => p.place === place || p.place.startsWith(`${place}/`)),
   );
-  const open = useEditor((s) =>
-    s.program?.findings.some((f) => f.place === place || f.place.startsWith(`${place}/`)),
-  );
+  const here = (f: Finding) => !f.aside && (f.place === place || f.place.startsWith(`${place}/`));
+  const planned = useEditor((s) => s.program?.findings.some(here));
+  // What could merely be better is told in the panel alone.
+  const seen = useLooking((s) => s.found.some((f) => here(f) && f.bad !== gravity().at(-1)));
+  const open = planned || seen;
   const users = useLit(strand.id, bead.id);
   const words = useEditor((s) => summary(s.document, bead));
   const moving = Object.values(bead.params).some(isMotion);

@@ -1,5 +1,7 @@
 import { Box, Button, Text } from "@chakra-ui/react";
 import { useEffect, useRef } from "react";
+import { SpotBox } from "../checks/evidence";
+import { useLooking } from "../checks/looking";
 import { summary } from "../document/edit";
 import { edit, holdBriefly, togglePeek, useEditor } from "../document/editor";
 import { beadAt, strandAt } from "../document/place";
@@ -94,11 +96,19 @@ export function Stage({ loop, diameter }: { loop: Loop; diameter: number }) {
       <Moments source={loop.source} diameter={diameter} />
       <Handles diameter={diameter} />
       <PlaceHit diameter={diameter} />
+      <Spot />
       <WipeLine diameter={diameter} />
       <CompareWords />
       <PeekLabel />
     </Box>
   );
+}
+
+/** Where in the picture the finding that is shown is seen. */
+function Spot() {
+  const spot = useLooking((s) => s.shown?.evidence?.spot);
+  if (!spot) return null;
+  return <SpotBox spot={spot} testId="spot" />;
 }
 
 /** Says plainly that a peek is shown, and what of. */

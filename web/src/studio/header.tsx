@@ -5,6 +5,7 @@ import { useStore } from "zustand";
 import { asked } from "../api/catalogue";
 import { answered, client } from "../api/client";
 import { NumberControl } from "../bead/number";
+import { useFindings } from "../checks/looking";
 import { edit, redo, showTab, undo, useEditor } from "../document/editor";
 import { fieldsAt, within } from "../document/tree";
 import { FieldRow, NumberAt } from "../field";
@@ -17,7 +18,7 @@ type Props = { onBake: () => void; onKeys: () => void; onHistory: () => void };
 export function Header({ onBake, onKeys, onHistory }: Props) {
   const past = useStore(useEditor.temporal, (s) => s.pastStates.length);
   const future = useStore(useEditor.temporal, (s) => s.futureStates.length);
-  const wrong = useEditor((s) => s.problems.length + (s.program?.findings.length ?? 0));
+  const wrong = useEditor((s) => s.problems.length) + useFindings().length;
   return (
     <TopBar>
       <Button size="sm" variant="plain" px="0" color="mist" onClick={() => go("/")}>

@@ -4,6 +4,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { answered, client, Refused } from "../api/client";
 import { BakeDialog } from "../bake/dialog";
 import { BeadControls } from "../bead/controls";
+import { startLooking } from "../checks/looking";
 import { ChecksPanel } from "../checks/panel";
 import { startAhead } from "../document/ahead";
 import { startCompiling } from "../document/compiling";
@@ -132,6 +133,7 @@ function Open({ offer }: { offer: React.ReactNode }) {
   useEffect(startSaving, []);
   useEffect(startCompiling, []);
   useEffect(startAhead, []);
+  useEffect(startLooking, []);
   useEffect(startMoving, []);
   useEffect(startHits, []);
   useEffect(startSignals, []);
@@ -331,7 +333,7 @@ function Panels({ loop, look, height }: { loop: Loop; look: string; height: numb
                 <SignalsPanel />
               </OrUnrolled>
             )}
-            {key === "checks" && <ChecksPanel />}
+            {key === "checks" && <ChecksPanel loop={loop} />}
           </Tabs.Content>
         ))}
       </Tabs.Root>

@@ -264,14 +264,14 @@ class Strands:
         """A ramp some of whose stops have the colours of levers. It goes evenly with the colour of each, so each lever
         adds what its stop's colour differs by, as far as that stop reaches."""
         given = bead.params.get(name)
-        stops = given if isinstance(given, tuple) else ()
+        stops = [s for s in given if isinstance(s, Stop)] if isinstance(given, tuple) else []
         setting = spec.setting("interpolation")
         way = setting.number(settings[setting.name]) if setting else 0
         # In the order of the table's rows.
-        order = sorted(range(len(stops)), key=lambda i: stops[i].at if isinstance(stops[i], Stop) else 0.0)
+        order = sorted(range(len(stops)), key=lambda i: stops[i].at)
         for row, i in enumerate(order):
             stop = stops[i]
-            if not isinstance(stop, Stop) or not stop.lever or below is None:
+            if not stop.lever or below is None:
                 continue
             where = f"{node.place}/{name}/{i}/lever"
             colour = self.uniforms.number(Levered(lever=stop.lever), _DYE, where)

@@ -1,6 +1,7 @@
 """A plan run on the CPU: bead by bead over tiles of samples, on as many threads as asked for."""
 
 import threading
+import time
 from collections.abc import Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from functools import lru_cache
@@ -114,6 +115,7 @@ class Evaluation:
         camera: Mapping[str, Numbers] = AHEAD,
         apart: bool = False,
         far: Image = NOTHING,
+        clock: dict[int, float] | None = None,
     ) -> list[Floats]:
         """The node's result at every surface point: one float32 array for each component.
 
@@ -121,7 +123,7 @@ class Evaluation:
         `phase` is 0..1 of the turn. `kept` is filled by the first run and spares later ones what
         does not move; it belongs to these points and this camera, which is what `graph.CAMERA` names.
         Points that lie `apart` are no quads, and nothing changes from one to the next. `far` is what
-        was drawn of the far side, premultiplied, its rows from the bottom.
+        was drawn of the far side, premultiplied, its rows from the bottom. `clock` takes the seconds of each node.
         """
         total = len(next(iter(points.values()))[0])
         known = kept.results if kept and kept.complete else {}
@@ -147,7 +149,7 @@ class Evaluation:
             for index, rows in known.items():
                 work.results[index] = cut(rows)
             keep = {index: cut(rows) for index, rows in making.results.items()} if making else {}
-            work.into(todo, cut(whole), keep)
+            work.into(todo, cut(whole), keep, clock)
 
         # The first tile alone, so that kernels are compiled once and not by every thread.
         for start in list(starts)[:1]:
@@ -239,11 +241,16 @@ class _Tile:
         self.converted: dict[tuple[int, Signal], Argument] = {}
         self.taken: dict[int, list[Floats]] = {}
 
-    def into(self, order: list[Step], out: list[Floats], keep: dict[int, list[Floats]]) -> None:
+    def into(
+        self, order: list[Step], out: list[Floats], keep: dict[int, list[Floats]], clock: dict[int, float] | None
+    ) -> None:
         last = order[-1].node.index
         for step, spent in zip(order, _spent(tuple(order)), strict=True):
             index = step.node.index
+            begun = time.perf_counter() if clock is not None else 0.0
             self.results[index] = self.step(step, out if index == last else keep.get(index))
+            if clock is not None:
+                clock[index] = clock.get(index, 0.0) + time.perf_counter() - begun
             for gone in spent:
                 for row in self.taken.pop(gone, []):
                     _ROWS.give(row)

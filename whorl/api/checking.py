@@ -1,0 +1,113 @@
+"""The thread that looks at pictures: one for the application, behind everything else."""
+
+import asyncio
+import contextlib
+import logging
+import os
+import threading
+from collections import deque
+from collections.abc import AsyncIterator, Callable
+from dataclasses import dataclass, field
+
+from whorl.checks import Finding, Over, looked
+from whorl.effect import Effect
+
+#: Documents that may wait; one too many has the oldest go.
+MOST = 8
+
+Ended = None
+
+
+@dataclass(eq=False)
+class Look:
+    """A document that is being looked at, and where what is found goes."""
+
+    effect: Effect
+    everywhere: bool
+    loop: asyncio.AbstractEventLoop
+    found: "asyncio.Queue[Finding | None]" = field(default_factory=asyncio.Queue)
+    over: threading.Event = field(default_factory=threading.Event)
+
+    def rest(self) -> None:
+        """Goes on only while somebody waits. Raises Over."""
+        if self.over.is_set():
+            raise Over
+
+    def tell(self, finding: Finding | None) -> None:
+        """From the thread that looks."""
+        with contextlib.suppress(RuntimeError):
+            self.loop.call_soon_threadsafe(self.found.put_nowait, finding)
+
+
+class Checker:
+    """Looks at documents one after another, in a thread of the least priority."""
+
+    def __init__(self) -> None:
+        self._waiting: deque[Look] = deque()
+        self._changed = threading.Condition()
+        self._thread: threading.Thread | None = None
+        self._closed = False
+        self._now: Look | None = None
+
+    def stop(self) -> None:
+        """Ends it."""
+        with self._changed:
+            self._closed = True
+            for look in (*self._waiting, *([self._now] if self._now else [])):
+                look.over.set()
+            self._changed.notify_all()
+        if self._thread:
+            self._thread.join(5.0)
+
+    async def look(self, effect: Effect, everywhere: bool) -> AsyncIterator[Finding]:
+        """What is found, as it is found; nothing more once nobody takes it."""
+        own = Look(effect, everywhere, asyncio.get_running_loop())
+        self._add(own)
+        try:
+            while (finding := await own.found.get()) is not None:
+                yield finding
+        finally:
+            own.over.set()
+
+    def _add(self, look: Look) -> None:
+        with self._changed:
+            if self._thread is None:
+                self._thread = threading.Thread(target=self._run, name="checks", daemon=True)
+                self._thread.start()
+            self._waiting.append(look)
+            while len(self._waiting) > MOST:
+                gone = self._waiting.popleft()
+                gone.over.set()
+                gone.tell(Ended)
+            self._changed.notify()
+
+    def _run(self) -> None:
+        _last()
+        while True:
+            with self._changed:
+                while not self._waiting and not self._closed:
+                    self._changed.wait()
+                if self._closed:
+                    return
+                look = self._now = self._waiting.popleft()
+            self._one(look)
+
+    def _one(self, look: Look) -> None:
+        try:
+            for finding in looked(look.effect, look.rest, look.everywhere):
+                look.tell(finding)
+        except Over:
+            pass
+        except Exception:
+            # A check that stumbles ends this look, and is told in the log; the next one goes on.
+            logging.getLogger("whorl").exception("a check stumbled")
+        finally:
+            look.tell(Ended)
+
+
+def _last() -> None:
+    """Has this thread wait for all others; where the system does not let it, it goes along with them."""
+    setpriority: Callable[[int, int, int], None] | None = getattr(os, "setpriority", None)
+    if setpriority is not None:
+        with contextlib.suppress(OSError):
+            setpriority(os.PRIO_PROCESS, threading.get_native_id(), 19)

@@ -1,8 +1,8 @@
-"""Speed, as ratios within one run: `./run bench`, or `./run bench noise patterns compile sheet lit …`."""
+"""Speed, as ratios within one run: `./run bench`, or `./run bench noise patterns compile sheet lit checks …`."""
 
 import sys
 
-from bench import bake, compile, handover, lit, noise, patterns, sheet, signals, turn
+from bench import bake, checks, compile, handover, lit, noise, patterns, sheet, signals, turn
 
 ALL = {
     "noise": noise.main,
@@ -14,6 +14,7 @@ ALL = {
     "turn": turn.main,
     "signals": signals.main,
     "handover": handover.main,
+    "checks": checks.main,
 }
 
 if __name__ == "__main__":

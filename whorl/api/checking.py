@@ -5,6 +5,7 @@ import contextlib
 import logging
 import os
 import threading
+import time
 from collections import deque
 from collections.abc import AsyncIterator, Callable
 from dataclasses import dataclass, field
@@ -14,6 +15,8 @@ from whorl.effect import Effect
 
 #: Documents that may wait; one too many has the oldest go.
 MOST = 8
+#: How many times as long as it worked it rests, beside a picture that plays.
+RESTS = 20.0
 
 Ended = None
 
@@ -24,14 +27,20 @@ class Look:
 
     effect: Effect
     everywhere: bool
+    gently: bool
     loop: asyncio.AbstractEventLoop
     found: "asyncio.Queue[Finding | None]" = field(default_factory=asyncio.Queue)
     over: threading.Event = field(default_factory=threading.Event)
+    since: float = 0.0
 
     def rest(self) -> None:
-        """Goes on only while somebody waits. Raises Over."""
+        """Goes on only while somebody waits, and gently rests for a good while after each piece of work: where groups
+        of processes share a machine evenly, a low priority helps against others of its group alone. Raises Over."""
+        if self.gently and self.since and not self.over.is_set():
+            self.over.wait(RESTS * min(time.monotonic() - self.since, 1.0))
         if self.over.is_set():
             raise Over
+        self.since = time.monotonic()
 
     def tell(self, finding: Finding | None) -> None:
         """From the thread that looks."""
@@ -55,13 +64,15 @@ class Checker:
             self._closed = True
             for look in (*self._waiting, *([self._now] if self._now else [])):
                 look.over.set()
+                look.tell(Ended)
+            self._waiting.clear()
             self._changed.notify_all()
         if self._thread:
             self._thread.join(5.0)
 
-    async def look(self, effect: Effect, everywhere: bool) -> AsyncIterator[Finding]:
-        """What is found, as it is found; nothing more once nobody takes it."""
-        own = Look(effect, everywhere, asyncio.get_running_loop())
+    async def look(self, effect: Effect, everywhere: bool, gently: bool = False) -> AsyncIterator[Finding]:
+        """What is found, as it is found; nothing more once nobody takes it. `gently` leaves most time to others."""
+        own = Look(effect, everywhere, gently, asyncio.get_running_loop())
         self._add(own)
         try:
             while (finding := await own.found.get()) is not None:
@@ -71,6 +82,9 @@ class Checker:
 
     def _add(self, look: Look) -> None:
         with self._changed:
+            if self._closed:
+                look.tell(Ended)
+                return
             if self._thread is None:
                 self._thread = threading.Thread(target=self._run, name="checks", daemon=True)
                 self._thread.start()

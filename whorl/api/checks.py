@@ -28,7 +28,7 @@ async def look(given: m.LookRequest, checker: Looking) -> StreamingResponse:
     effect = read(given.document)
 
     async def lines() -> AsyncIterator[str]:
-        async for finding in checker.look(effect, given.everywhere):
+        async for finding in checker.look(effect, given.everywhere, given.gently):
             yield finding.model_dump_json() + "\n"
 
     return StreamingResponse(lines(), media_type=LINES)

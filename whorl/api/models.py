@@ -155,9 +155,11 @@ class Document(Body):
 
 
 class LookRequest(Document):
-    """A document to look at, and whether also for all the ways that its levers are likely to stand."""
+    """A document to look at, whether also for all the ways that its levers are likely to stand, and whether beside a
+    picture that plays, which goes first."""
 
     everywhere: bool = True
+    gently: bool = False
 
 
 class CostsInfo(BaseModel):

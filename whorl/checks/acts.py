@@ -7,7 +7,7 @@ from pydantic import BaseModel
 from whorl.checks.finding import Finding, Mend
 from whorl.effect.described import described, fields
 from whorl.effect.document import Effect
-from whorl.effect.places import acts, brought_about, parts
+from whorl.effect.places import acts, brought_about
 from whorl.effect.surface import Channels, Second
 from whorl.plan.build import Planned
 
@@ -16,8 +16,9 @@ def find(plan: Planned) -> Iterator[Finding]:
     """Channels with strands that the surface, as it is, has no use for."""
     effect = plan.effect
     used = described(Second, "channels").only
-    for place, part in parts(effect):
-        if not isinstance(part, Channels):
+    second = effect.surface.second
+    for place, part in (("surface", effect.surface.channels), ("surface/second", second and second.channels)):
+        if part is None:
             continue
         of_second = place != "surface"
         for name, said in fields(Channels).items():

@@ -4373,7 +4373,8 @@ export interface components {
         };
         /**
          * LookRequest
-         * @description A document to look at, and whether also for all the ways that its levers are likely to stand.
+         * @description A document to look at, whether also for all the ways that its levers are likely to stand, and whether beside a
+         *     picture that plays, which goes first.
          */
         LookRequest: {
             /**
@@ -4418,6 +4419,11 @@ export interface components {
              * @default true
              */
             everywhere: boolean;
+            /**
+             * Gently
+             * @default false
+             */
+            gently: boolean;
         };
         /**
          * MapGiven

@@ -2,7 +2,7 @@ import { useMemo } from "react";
 import { create } from "zustand";
 import type { Effect, Finding } from "../api/client";
 import { sent, useEditor } from "../document/editor";
-import { scrub } from "../playback/playback";
+import { scrub, usePlayback } from "../playback/playback";
 
 /** How long the sheet has to be still before it is looked at. */
 const STILL = 1000;
@@ -47,9 +47,14 @@ export function startLooking(): () => void {
       later();
     }
   });
+  // At rest it goes on at full speed.
+  const paused = usePlayback.subscribe((now, before) => {
+    if (now.playing !== before.playing && useLooking.getState().looking) later();
+  });
   later();
   return () => {
     stop();
+    paused();
     under?.abort();
     window.clearTimeout(timer);
     set({ found: [], of: null, looking: false, shown: null });
@@ -62,7 +67,8 @@ async function look(document: Effect, signal: AbortSignal) {
     const answer = await fetch("/api/checks/look", {
       method: "POST",
       headers: { "Content-Type": "application/json" },
-      body: JSON.stringify({ document: sent() }),
+      // Beside a picture that plays it takes its time.
+      body: JSON.stringify({ document: sent(), gently: usePlayback.getState().playing }),
       signal,
     });
     if (!answer.ok || !answer.body) throw new Error(answer.statusText);

@@ -103,7 +103,7 @@ function One({ finding, name, loop }: { finding: Finding; name: string; loop: Lo
   const [asking, setAsking] = useState(false);
   const { kind, words, why, when, mends, place } = finding;
   return (
-    <Box borderLeft="2px solid" borderColor="coral" pl="3" data-finding={kind}>
+    <Box borderLeft="2px solid" borderColor="coral" pl="3" data-finding={kind} data-when={when}>
       <Place name={`${kind}: ${name}`} onClick={() => goTo(place)} />
       {when && (
         <Text color="mist" fontSize="12px">
@@ -221,7 +221,7 @@ function Asides({ findings, named }: { findings: Finding[]; named: (place: strin
               <button
                 type="button"
                 className="link"
-                aria-label={`Take ${f.kind} of ${named(f.place)} up again`}
+                aria-label={`take it up again: ${f.kind} of ${named(f.place)}`}
                 onClick={() =>
                   edit((d) => {
                     d.aside = d.aside.filter((a) => a.kind !== f.kind || a.place !== f.place);

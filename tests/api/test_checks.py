@@ -1,0 +1,102 @@
+"""What is found by looking, over the line; what it costs, and the report."""
+
+import json
+import threading
+import time
+
+import pytest
+from fastapi.testclient import TestClient
+
+from tests.checks.corpus import planted
+from whorl import demo, starters
+from whorl.api.app import create_app
+from whorl.api.checking import MOST
+from whorl.checks import looked
+
+FAULT = next(p for p in planted() if p.kind == "burnt out")
+
+
+@pytest.fixture
+def client(tmp_path):
+    with TestClient(create_app(tmp_path), base_url="http://127.0.0.1") as c:
+        yield c
+
+
+def told(client, effect, **more):
+    answer = client.post("/api/checks/look", json={"document": effect.model_dump(mode="json"), **more})
+    assert answer.status_code == 200, answer.text
+    return [json.loads(line) for line in answer.text.splitlines()]
+
+
+def test_what_is_found_comes_line_by_line_as_the_core_finds_it(client):
+    found = told(client, FAULT.effect, everywhere=False)
+    wanted = [f.model_dump(mode="json") for f in looked(FAULT.effect, everywhere=False)]
+    # Of what is timed the part differs from run to run.
+    assert [(f["kind"], f["place"], f["mends"]) for f in found] == [(f["kind"], f["place"], f["mends"]) for f in wanted]
+    assert found[0]["evidence"]["spot"] and found[0]["why"] and found[0]["bad"] == "looks wrong"
+
+
+def test_with_faults_there_is_nothing_to_look_at_and_bad_input_is_told(client):
+    broken = starters.starter("beam").model_dump(mode="json")
+    broken["strands"][0]["beads"][0]["kind"] = "nothing of the kind"
+    assert client.post("/api/checks/look", json={"document": broken}).text == ""
+    for path in ("look", "cost", "report.md"):
+        answer = client.post(f"/api/checks/{path}", json={"document": {"format": "other"}})
+        assert answer.status_code == 422 and "not a Whorl effect" in answer.json()["words"]
+    assert client.post("/api/checks/cost", json={"document": broken}).status_code == 422
+
+
+def test_a_look_that_nobody_waits_for_ends_and_the_next_one_begins(client):
+    checker = client.app.state.checker
+    heavy = demo.demo("amber-prow").model_dump(mode="json")
+
+    def abandoned():
+        with client.stream("POST", "/api/checks/look", json={"document": heavy}) as answer:
+            assert answer.status_code == 200
+
+    # The test client waits for the whole answer, so what is abandoned is so by the checker's own hand.
+    waiting = threading.Thread(target=abandoned, daemon=True)
+    waiting.start()
+    until(lambda: checker._now is not None)
+    checker._now.over.set()
+    begun = time.monotonic()
+    assert told(client, starters.starter("beam"), everywhere=False) == []
+    assert time.monotonic() - begun < 20
+    waiting.join(10)
+    assert not waiting.is_alive()
+
+
+def test_more_than_it_keeps_waiting_are_let_go_and_stopping_ends_all(client):
+    checker = client.app.state.checker
+    heavy = demo.demo("amber-prow").model_dump(mode="json")
+    ended = []
+
+    def one():
+        client.post("/api/checks/look", json={"document": heavy})
+        ended.append(time.monotonic())
+
+    threads = [threading.Thread(target=one, daemon=True) for _ in range(MOST + 4)]
+    for t in threads:
+        t.start()
+    until(lambda: len(ended) >= 3)
+    begun = time.monotonic()
+    checker.stop()
+    for t in threads:
+        t.join(15)
+    assert len(ended) == len(threads) and time.monotonic() - begun < 15
+
+
+def test_cost_and_report(client):
+    fog = {"document": demo.demo("fog-gate").model_dump(mode="json")}
+    cost = client.post("/api/checks/cost", json=fog).json()
+    assert cost["beads"][0]["place"] == "strands/mist/noise" and cost["milliseconds"] > cost["surface"] > 0
+    answer = client.post("/api/checks/report.md", json={"document": starters.starter("beam").model_dump(mode="json")})
+    assert answer.headers["content-type"].startswith("text/markdown") and "**It passes**" in answer.text
+    assert "attachment" in answer.headers["content-disposition"]
+
+
+def until(met, seconds=30.0):
+    end = time.monotonic() + seconds
+    while not met():
+        assert time.monotonic() < end
+        time.sleep(0.01)

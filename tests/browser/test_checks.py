@@ -5,7 +5,7 @@ import json
 from playwright.sync_api import Page, expect
 
 from tests.browser.test_people import violations
-from tests.browser.test_studio import document, drawn, fresh, settled
+from tests.browser.test_studio import document, fresh, settled, visit
 
 
 def planted(page: Page, server, change) -> str:
@@ -18,8 +18,8 @@ def planted(page: Page, server, change) -> str:
     body = json.dumps({"document": kept["document"], "base": kept["revision"]})
     answer = page.request.put(address, data=body, headers={"Content-Type": "application/json"})
     assert answer.ok, answer.text()
-    page.reload()
-    drawn(page)
+    # It rests, so that it is looked at at full speed.
+    visit(page, server, id)
     page.get_by_role("tab", name="Checks").click()
     done(page)
     return id
@@ -66,8 +66,7 @@ def test_a_finding_is_seen_tried_taken_undone_and_set_aside_by_keyboard(page: Pa
     settled(page)
     (aside,) = document(page, server, id)["aside"]
     assert (aside["kind"], aside["reason"]) == ("burnt out", "It is the flash of the lamp.")
-    page.reload()
-    drawn(page)
+    visit(page, server, id)
     page.get_by_role("tab", name="Checks").click()
     done(page)
     expect(burnt).to_have_count(0)

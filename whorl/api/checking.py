@@ -16,7 +16,7 @@ from whorl.effect import Effect
 #: Documents that may wait; one too many has the oldest go.
 MOST = 8
 #: How many times as long as it worked it rests, beside a picture that plays.
-RESTS = 20.0
+RESTS = 12.0
 
 Ended = None
 

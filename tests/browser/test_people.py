@@ -21,7 +21,8 @@ FOCUSED = """(e => e === document.body ? '' :
 def violations(page: Page) -> list[str]:
     """What axe finds on the page as it stands."""
     page.evaluate(AXE)
-    found = page.evaluate("axe.run(document, {resultTypes: ['violations']}).then(r => r.violations)")
+    rules = "{resultTypes: ['violations'], rules: {'target-size': {enabled: true}}}"
+    found = page.evaluate(f"axe.run(document, {rules}).then(r => r.violations)")
     return [f"{v['id']}: {n['html'][:160]}" for v in found for n in v["nodes"]]
 
 

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from typing import Any
 
+from whorl.checks import shows
 from whorl.checks.finding import Finding, Mend
 from whorl.checks.flashes import motions
 from whorl.checks.looks import Looks, at
@@ -18,6 +19,9 @@ LEAST, AGAIN = 0.6 / 255, 24
 def look(looks: Looks) -> Iterator[Finding]:
     """One after another they are left out of a copy, until a pixel is another."""
     effect = looks.effect
+    if any(True for _ in shows.find(looks.plan)):
+        # Nothing shows at all, which is told as one thing.
+        return
     used = {r.id for r in references(effect) if r.kind == "strand" and not r.sets}
     for strand in effect.strands:
         if strand.id not in used and strand.beads and not strand.muted:

@@ -102,7 +102,7 @@ export function Job({ job, onGone }: { job: BakeJob; onGone: () => void }) {
       {running && (
         <Progress.Root value={part} size="xs" mt="1" aria-label="Bake progress">
           <Progress.Track bg="deep">
-            <Progress.Range bg="glass" />
+            <Progress.Range bg="glass" transition="none" />
           </Progress.Track>
         </Progress.Root>
       )}

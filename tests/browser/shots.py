@@ -42,6 +42,21 @@ def busy(page: Page, server: Server) -> str:
     return str(made.json()["id"])
 
 
+def checks(page: Page, server: Server) -> None:
+    """Signal Lamp, far too bright: a finding that is shown on the stage, and its mend being tried."""
+    given = page.request.get(f"{server.address}/api/effects/signal-lamp").json()["document"]
+    given["stage"]["exposure"] = 4.5
+    made = page.request.post(
+        f"{server.address}/api/effects", data={"name": "Signal Lamp, too bright", "document": given}
+    )
+    studio(page, server, str(made.json()["id"]), 0.3)
+    page.get_by_role("tab", name="Checks").click()
+    page.locator('[data-testid="looked"][data-done="true"]').wait_for(timeout=120000)
+    page.get_by_role("button", name="Show on the stage").first.click()
+    page.get_by_role("button", name="try: ").first.click()
+    time.sleep(8)
+
+
 def main() -> None:
     """Writes the views named on the command line, or all."""
     FOLDER.mkdir(parents=True, exist_ok=True)
@@ -81,10 +96,6 @@ def main() -> None:
             shot(page, "hits")
             studio(page, server, "fog-gate", 0.3)
             page.get_by_test_id("bead-mist-noise").click()
-            page.keyboard.press("v")
-            time.sleep(2)
-            shot(page, "peek")
-            page.keyboard.press("v")
             page.keyboard.press("n")
             time.sleep(2)
             shot(page, "finder")
@@ -133,6 +144,8 @@ def main() -> None:
             page.get_by_role("tab", name="Stage").click()
             time.sleep(5)
             shot(page, "light")
+            checks(page, server)
+            shot(page, "checks")
             page.set_viewport_size({"width": 1920, "height": 1080})
             studio(page, server, "moth-crate", 0.22)
             page.get_by_test_id("bead-heat-ramp").click()

@@ -75,13 +75,19 @@ export function Way(props: {
 /** Yes or no. */
 export function Check(props: {
   checked: boolean;
+  disabled?: boolean;
   title?: string;
   children: ReactNode;
   onChange: (on: boolean) => void;
 }) {
   return (
     <label className="check" title={props.title}>
-      <input type="checkbox" checked={props.checked} onChange={(e) => props.onChange(e.target.checked)} />{" "}
+      <input
+        type="checkbox"
+        checked={props.checked}
+        disabled={props.disabled}
+        onChange={(e) => props.onChange(e.target.checked)}
+      />{" "}
       {props.children}
     </label>
   );

@@ -65,6 +65,7 @@ export function Pictures({ loop, options, change }: Props) {
     }
   };
   const keep = RATIOS[ratio];
+  const always = useEditor((s) => s.document.stage.dither);
   /** A side of an even number of pixels, as videos want it. */
   const even = (x: number) => Math.max(16, Math.round(x / 2) * 2);
   const wide = (w: number) => change(keep ? { width: w, height: even(w / keep) } : { width: w });
@@ -141,7 +142,12 @@ export function Pictures({ loop, options, change }: Props) {
                 onChange={(v) => change({ depth: v as Options["depth"] })}
               />
               {options.depth === "8 bits" && (
-                <Check checked={options.dither} onChange={(on) => change({ dither: on })}>
+                <Check
+                  checked={options.dither || always}
+                  disabled={always}
+                  title={always ? "The effect asks for it, on its stage" : undefined}
+                  onChange={(on) => change({ dither: on })}
+                >
                   dithered
                 </Check>
               )}

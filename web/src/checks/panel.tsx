@@ -176,8 +176,9 @@ function Reason({ finding, name, onDone }: { finding: Finding; name: string; onD
   const { kind, place, measure } = finding;
   const keep = () => {
     edit((d) => {
-      d.aside = d.aside.filter((a) => a.kind !== kind || a.place !== place);
-      d.aside.push({ kind, place, reason: reason.trim(), measure });
+      // A draft that was kept before there were any has none.
+      const others = (d.aside ?? []).filter((a) => a.kind !== kind || a.place !== place);
+      d.aside = [...others, { kind, place, reason: reason.trim(), measure }];
     });
     onDone();
     focusSoon("[data-testid=checks]");

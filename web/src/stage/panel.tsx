@@ -55,6 +55,9 @@ export function StagePanel({ loop }: { loop: Loop }) {
             <FieldRow narrow key={f.name} place="stage/backdrop" field={f} source={loop.source} />
           ))}
         <Numbered place="stage/exposure" />
+        <Box data-place="stage/dither">
+          <FieldRow place="stage" field={fieldOf("stage", "dither")} source={loop.source} />
+        </Box>
         <Row label="camera">
           {["yaw", "pitch", "distance"].map((name) => (
             <NumberAt narrow key={name} place={`stage/camera/${name}`} label={`camera ${name}`} />

@@ -3,7 +3,9 @@ import { GripVertical, Plus, X } from "lucide-react";
 import type { FieldInfo } from "../api/catalogue";
 import type { Effect, Entry } from "../api/client";
 import { hexOf, linearOf } from "../bead/colour";
+import { Mend } from "../bead/motion";
 import { feedable, ParamRow, StrandSelect } from "../bead/param";
+import { useFindings } from "../checks/looking";
 import { edit, holdBriefly, useEditor } from "../document/editor";
 import { isLevered, numbersOf, paramAt, putAt } from "../document/place";
 import { acts, fresh, listsOf, partAt } from "../document/tree";
@@ -170,6 +172,7 @@ function ChannelRows({ place, holder, channel, loop }: Half & { loop: Loop }) {
   const strands = useEditor((s) => s.document.strands);
   const above = feedable({ strands }, "surface");
   const problems = useEditor((s) => s.problems);
+  const found = useFindings();
   const move = (from: number, to: number) => {
     edit((d) => {
       const list = entriesOf(d, { place, holder, channel });
@@ -283,6 +286,11 @@ function ChannelRows({ place, holder, channel, loop }: Half & { loop: Loop }) {
               </IconButton>
             </Flex>
             {problem && <Text color="coral">{problem.words}</Text>}
+            {found
+              .filter((f) => f.place === at)
+              .map((f) => (
+                <Mend key={f.kind + f.when} finding={f} />
+              ))}
           </Box>
         );
       })}

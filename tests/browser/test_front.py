@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.test_people import tab_to, violations
-from tests.browser.test_studio import differs, document, drawn, fresh, press, same, settled, steady
+from tests.browser.test_studio import asks, differs, document, drawn, fresh, press, same, settled, steady
 
 
 def front(page: Page):
@@ -36,8 +36,7 @@ def test_a_number_is_published_turned_without_a_request_and_taken_away(page: Pag
     expect(row).to_contain_text("Mark · rim · level")
     expect(row).to_contain_text("Mark · rim · softness")
     before = steady(page)
-    asked: list[str] = []
-    page.on("request", lambda r: asked.append(r.url) if "/api/" in r.url else None)
+    asked = asks(page)
     slider = row.get_by_role("slider", name="Mark level slider")
     box = slider.bounding_box()
     page.mouse.move(box["x"] + box["width"] * 0.35, box["y"] + box["height"] / 2)

@@ -5,7 +5,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.test_sheet import carry, strand_of
-from tests.browser.test_studio import differs, document, fresh, press, same, settled, stage, steady
+from tests.browser.test_studio import asks, differs, document, fresh, press, same, settled, stage, steady
 
 
 def stops_of(page: Page, server, id: str) -> list[dict]:
@@ -201,8 +201,7 @@ def test_a_surface_is_lit_and_a_lamp_is_turned_on_its_disc(page: Page, server):
     key = light.get_by_role("slider", name="key lamp's place")
     disc = light.get_by_role("group", name="Lamps on the sky").bounding_box()
     box = key.locator("circle").last.bounding_box()
-    asked: list[str] = []
-    page.on("request", lambda r: asked.append(r.url))
+    asked = asks(page)
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
     page.mouse.down()
     page.mouse.move(disc["x"] + disc["width"] / 2, disc["y"] + disc["height"] / 2, steps=6)

@@ -11,7 +11,7 @@ from playwright.sync_api import Page, expect
 from pythonosc.udp_client import SimpleUDPClient
 
 from tests.browser.test_people import tab_to, violations
-from tests.browser.test_studio import differs, document, drawn, fresh, same, settled, stage, steady
+from tests.browser.test_studio import asks, differs, document, drawn, fresh, same, settled, stage, steady
 
 
 @pytest.fixture
@@ -66,8 +66,7 @@ def test_a_signal_moves_the_picture_and_nothing_is_asked_or_changed(page: Page, 
     id = fresh(page, server, "fog-gate")
     panel = listening(page)
     before, kept = steady(page), document(page, server, id)
-    asked: list[str] = []
-    page.on("request", lambda r: asked.append(r.url) if "/api/" in r.url else None)
+    asked = asks(page)
     address = f"/whorl/{named(page, server, id)}/lever/opening"
     osc.send_message(address, 0.58)
     differs(page, before, 2.0)

@@ -63,9 +63,11 @@ def differs(page: Page, before: np.ndarray, by: float, brighter: bool = False) -
 
 
 def asks(page: Page) -> list[str]:
-    """What is asked of the server from here on, but for what looks at pictures behind everything else."""
+    """What is asked of the server from here on, but for what looks at pictures behind everything else, and for whether
+    others have saved, which a tab asks now and then."""
     asked: list[str] = []
-    page.on("request", lambda r: None if r.url.endswith("/checks/look") else asked.append(r.url))
+    behind = ("/checks/look", "/revisions?most=1")
+    page.on("request", lambda r: None if r.url.endswith(behind) else asked.append(r.url))
     return asked
 
 

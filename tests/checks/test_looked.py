@@ -196,7 +196,9 @@ def test_waves_of_known_length_are_finer_than_the_picture(scale, octaves, told):
 def test_what_a_bead_costs_adds_up_and_noise_is_the_dearest():
     made = cost(build(demo.demo("fog-gate")))
     assert made.beads[0].place == "strands/mist/noise" and made.beads[0].octaves == 5
-    assert sum(b.milliseconds for b in made.beads) + made.surface == pytest.approx(made.milliseconds, rel=1e-3)
+    assert sum(b.milliseconds for b in made.beads) + made.surface.milliseconds == pytest.approx(
+        made.milliseconds, rel=1e-3
+    )
     assert sum(b.part for b in made.beads) <= 1.0 and sum(b.weight for b in made.beads) <= 1.0
 
 

@@ -105,6 +105,7 @@ class Checker:
                     return
                 look = self._now = self._waiting.popleft()
             self._one(look)
+            self._now = None
 
     def _one(self, look: Look) -> None:
         try:

@@ -8,7 +8,7 @@ from fastapi.responses import StreamingResponse
 from whorl.api import models as m
 from whorl.api.stores import Looking
 from whorl.checks import check, looked
-from whorl.checks.cost import cost
+from whorl.checks.cost import Cost, cost
 from whorl.checks.report import report
 from whorl.effect import read
 from whorl.plan.build import build
@@ -35,9 +35,9 @@ async def look(given: m.LookRequest, checker: Looking) -> StreamingResponse:
 
 
 @routes.post("/checks/cost")
-def costs(given: m.Document) -> m.CostInfo:
+def costs(given: m.Document) -> Cost:
     """What each bead costs, measured and estimated."""
-    return m.CostInfo.model_validate(cost(build(read(given.document))), from_attributes=True)
+    return cost(build(read(given.document)))
 
 
 @routes.post(

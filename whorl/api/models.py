@@ -162,30 +162,6 @@ class LookRequest(Document):
     gently: bool = False
 
 
-class CostsInfo(BaseModel):
-    """What a bead costs: milliseconds for a picture of 512 × 512 on one thread, which part of all that is, its part of
-    the program's weight, its octaves and lookups of pictures."""
-
-    place: str
-    milliseconds: float
-    part: float
-    weight: float
-    octaves: int
-    lookups: int
-
-
-class CostInfo(BaseModel):
-    """What a frame costs, the dearest bead first; `surface` is light and what is around."""
-
-    beads: list[CostsInfo]
-    strands: dict[str, float]
-    surface: float
-    milliseconds: float
-    weight: int
-    vertices: int
-    triangles: int
-
-
 class CompileRequest(Document):
     """A document, and how it was when it had no fault."""
 

@@ -1,6 +1,6 @@
 """What each bead costs: measured on the CPU, and estimated for a GPU from what its program does."""
 
-from dataclasses import dataclass
+from pydantic import BaseModel
 
 from whorl.plan.build import Planned
 from whorl.plan.graph import FromImage, Node
@@ -10,28 +10,29 @@ from whorl.stage.signal import points_of
 
 #: Samples along a side, and how often each step is timed; the least time counts.
 SIDE, TIMES = 128, 3
+#: From which part of a frame's time on something is dear.
+PART = 0.25
 
 
-@dataclass(frozen=True)
-class Costs:
-    """What a bead costs: milliseconds for a picture of 512 × 512 on one thread, its part of all, the part of the
-    program's weight that is its own, octaves and lookups of pictures."""
+class Costs(BaseModel):
+    """What a bead costs: milliseconds for a picture of 512 × 512 on one thread, its part of all, whether that is
+    much, the part of the program's weight that is its own, octaves and lookups of pictures."""
 
     place: str
     milliseconds: float
     part: float
+    dear: bool
     weight: float
     octaves: int
     lookups: int
 
 
-@dataclass(frozen=True)
-class Cost:
-    """What a frame costs, bead by bead, the dearest first; the rest is light and what is around."""
+class Cost(BaseModel):
+    """What a frame costs, bead by bead, the dearest first; `surface` is light and what is around."""
 
     beads: list[Costs]
     strands: dict[str, float]
-    surface: float
+    surface: Costs
     milliseconds: float
     weight: int
     vertices: int
@@ -56,7 +57,8 @@ def cost(plan: Planned) -> Cost:
             Costs(
                 place=place,
                 milliseconds=round(spent, 4),
-                part=spent / max(total, 1e-9),
+                part=(part := spent / max(total, 1e-9)),
+                dear=part > PART,
                 weight=sum(weights[n.index] for n in nodes) / heavy,
                 octaves=octaves if isinstance(octaves, int) else 0,
                 lookups=sum(isinstance(a, FromImage) for n in nodes for a in n.args),
@@ -67,10 +69,21 @@ def cost(plan: Planned) -> Cost:
     for c in beads:
         strands[c.place.split("/")[1]] = strands.get(c.place.split("/")[1], 0.0) + c.milliseconds
     mesh = plan.effect.stage.mesh_of()
+    rest = max(total - sum(strands.values()), 0.0)
+    part = rest / max(total, 1e-9)
+    surface = Costs(
+        place="surface",
+        milliseconds=rest,
+        part=part,
+        dear=part > PART,
+        weight=max(1.0 - sum(c.weight for c in beads), 0.0),
+        octaves=0,
+        lookups=0,
+    )
     return Cost(
         beads=beads,
         strands=strands,
-        surface=total - sum(strands.values()),
+        surface=surface,
         milliseconds=total,
         weight=sum(weights.values()),
         vertices=len(mesh.positions),

@@ -7,14 +7,11 @@ from whorl.checks.finding import Finding, Mend
 from whorl.checks.idle import LEAST
 from whorl.checks.looks import Looks, at
 
-#: From which part of a frame's time on a bead is told of.
-PART = 0.25
-
 
 def look(looks: Looks) -> Iterator[Finding]:
     """Beads with more than a quarter of the time, whose last octave changes less than a step of eight bits."""
     for each in cost(looks.plan).beads:
-        if each.part < PART:
+        if not each.dear:
             continue
         way = each.place.split("/")
         bead = next((b for s in looks.effect.strands if s.id == way[1] for b in s.beads if b.id == way[2]), None)

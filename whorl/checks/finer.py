@@ -20,12 +20,11 @@ BAKED, NEEDED = 512, 1.0
 
 def look(looks: Looks) -> Iterator[Finding]:
     """Noises and cells whose finest waves are under two pixels over most of what is seen."""
-    drawn = {n.place for end in (looks.plan.picture, looks.plan.raised) if end for n in looks.plan.needed(end)}
     for strand in looks.effect.strands:
         for bead in strand.beads:
             place = f"strands/{strand.id}/{bead.id}"
             node, spec = looks.plan.beads.get(f"{strand.id}/{bead.id}"), CATALOGUE.get(bead.kind)
-            if node is None or spec is None or spec.fits is None or bead.muted or place not in drawn:
+            if node is None or spec is None or spec.fits is None or bead.muted or place not in looks.drawn:
                 continue
             scale = _scale(node, spec.fits)
             coords = next((a.node for a in node.args if isinstance(a, FromNode) and a.node.gives is COORDS), None)

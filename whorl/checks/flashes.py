@@ -13,6 +13,7 @@ from whorl.checks.looks import Looks, Mask, copied, of, spot_of
 from whorl.effect.document import Effect
 from whorl.effect.places import parts
 from whorl.effect.value import Flicker, Pulse, Sway
+from whorl.images import srgb
 from whorl.stage.frame import finished, lit_scene
 
 #: Pixels along a side of what is looked at. The picture is taken to be shown 768 CSS pixels high, and a field of ten
@@ -77,7 +78,7 @@ def worst(frames: NDArray[np.float32], fps: float, looping: bool = True) -> Flas
         frames = np.concatenate([frames, np.repeat(frames[-1:], max(int(np.ceil(fps)), 1), axis=0)])
         count = len(frames)
     flat = frames.reshape(count, 3, -1)
-    linear = np.where(flat <= 0.04045, flat / 12.92, ((flat + 0.055) / 1.055) ** 2.4).astype(np.float32)
+    linear = np.asarray(srgb.decoded(flat), np.float32)
     r, g, b = linear[:, 0], linear[:, 1], linear[:, 2]
     light = 0.2126 * r + 0.7152 * g + 0.0722 * b
     redness = np.maximum((r - g - b) * 320.0, 0.0)

@@ -61,9 +61,10 @@ def _beads(looks: Looks, used: set[str]) -> Iterator[Finding]:
             steered = any(isinstance(v, Levered) for v in bead.params.values())
             if i == 0 or bead.muted or steered or node is None or node.function is None:
                 continue
-            if not _goes_somewhere(looks, f"strands/{strand.id}/{bead.id}"):
-                continue
             place = f"strands/{strand.id}/{bead.id}"
+            # What rests on nothing is told by its strand.
+            if place not in looks.drawn:
+                continue
             if _idle(looks, (f"{place}/muted", True)):
                 yield Finding(
                     kind="does nothing",
@@ -82,13 +83,6 @@ def _without_bead(looks: Looks, strand: str, bead: str) -> Mend:
     found = next(s for s in looks.effect.strands if s.id == strand)
     beads = [b.model_dump(mode="json") for b in found.beads if b.id != bead]
     return Mend.of("take it out", (f"{place}/beads", beads))
-
-
-def _goes_somewhere(looks: Looks, place: str) -> bool:
-    """Whether anything that is drawn rests on a bead; what rests on nothing is told by its strand."""
-    plan = looks.plan
-    ends = [n for n in (plan.picture, plan.raised, plan.backdrop) if n is not None]
-    return any(n.place == place for end in ends for n in plan.needed(end))
 
 
 def _entries(looks: Looks) -> Iterator[Finding]:
@@ -115,7 +109,7 @@ def _motions(looks: Looks) -> Iterator[Finding]:
         uniform = tracks.get(place)
         if not isinstance(value, MOTIONS) or uniform is None or place.startswith("levers/"):
             continue
-        if not (place.startswith("strands/") and _goes_somewhere(looks, place.rsplit("/", 1)[0])):
+        if not (place.startswith("strands/") and place.rsplit("/", 1)[0] in looks.drawn):
             continue
         rest = uniform.at(0.0)
         still = rest[0] if len(rest) == 1 else list(rest)

@@ -90,6 +90,13 @@ class Looks:
             out[seen.pixels[seen.samples > 0]] = True
         return out.reshape(self.side, self.side)
 
+    @cached_property
+    def drawn(self) -> frozenset[str]:
+        """The places of all that anything drawn rests on."""
+        plan = self.plan
+        ends = [n for n in (plan.picture, plan.raised, plan.backdrop) if n is not None]
+        return frozenset(n.place for end in ends for n in plan.needed(end))
+
     def values(self, node: Node, moments: int = MOMENTS) -> list[Floats]:
         """A node's values over the shape at so many moments of the turn; of a colour, its luminance."""
         if (node.index, moments) not in self._values:
@@ -152,9 +159,3 @@ def spot_of(mask: Mask) -> list[float] | None:
 def at(phase: float, mask: Mask | None = None, **more: Any) -> Evidence:
     """A moment, and where in its picture."""
     return Evidence(phase=phase, spot=None if mask is None else spot_of(mask), **more)
-
-
-def luminance(picture: Picture) -> NDArray[np.float32]:
-    """Relative luminance of a finished picture, as WCAG 2 has it: 0..1 from sRGB."""
-    linear = np.where(picture <= 0.04045, picture / 12.92, ((picture + 0.055) / 1.055) ** 2.4)
-    return np.asarray(0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2], np.float32)

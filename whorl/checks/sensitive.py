@@ -23,12 +23,11 @@ WANTED = 0.03
 def look(looks: Looks) -> Iterator[Finding]:
     """Numbers that stand still, a step of which changes a tenth of the picture or more."""
     looks = Looks(looks.plan, ROUGH, looks.rest)
-    drawn = {n.place for end in (looks.plan.picture, looks.plan.raised) if end for n in looks.plan.needed(end)}
     for strand in looks.effect.strands:
         for bead in strand.beads:
             place = f"strands/{strand.id}/{bead.id}"
             spec = CATALOGUE.get(bead.kind)
-            if spec is None or bead.muted or place not in drawn:
+            if spec is None or bead.muted or place not in looks.drawn:
                 continue
             for param in spec.params:
                 value = bead.params.get(param.name, param.default[0] if param.size == 1 else None)

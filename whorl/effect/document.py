@@ -233,6 +233,9 @@ ASKED = {
     "times": Param(
         "times", "How many times as large a splice is made.", (1.0,), (0.25, 4), (0.001, 1000), "×", moves=False
     ),
+    "budget": Param(
+        "budget", "How long a picture may take.", (40.0,), (1, 100), (0.1, 10000), "ms", label="may take", moves=False
+    ),
     "night": Param("night", "Which night is played.", (1.0,), (1, 99), (0, 2**31 - 1), whole=True, moves=False),
     "pace": Param("pace", "How fast the night passes.", (1.0,), (0.25, 4), (0.05, 20), "×", moves=False),
 }

@@ -2644,18 +2644,17 @@ export interface components {
             needs: components["schemas"]["NeedInfo"][];
         };
         /**
-         * CostInfo
-         * @description What a frame costs, the dearest bead first; `surface` is light and what is around.
+         * Cost
+         * @description What a frame costs, bead by bead, the dearest first; `surface` is light and what is around.
          */
-        CostInfo: {
+        Cost: {
             /** Beads */
-            beads: components["schemas"]["CostsInfo"][];
+            beads: components["schemas"]["Costs"][];
             /** Strands */
             strands: {
                 [key: string]: number;
             };
-            /** Surface */
-            surface: number;
+            surface: components["schemas"]["Costs"];
             /** Milliseconds */
             milliseconds: number;
             /** Weight */
@@ -2666,17 +2665,19 @@ export interface components {
             triangles: number;
         };
         /**
-         * CostsInfo
-         * @description What a bead costs: milliseconds for a picture of 512 × 512 on one thread, which part of all that is, its part of
-         *     the program's weight, its octaves and lookups of pictures.
+         * Costs
+         * @description What a bead costs: milliseconds for a picture of 512 × 512 on one thread, its part of all, whether that is
+         *     much, the part of the program's weight that is its own, octaves and lookups of pictures.
          */
-        CostsInfo: {
+        Costs: {
             /** Place */
             place: string;
             /** Milliseconds */
             milliseconds: number;
             /** Part */
             part: number;
+            /** Dear */
+            dear: boolean;
             /** Weight */
             weight: number;
             /** Octaves */
@@ -15364,7 +15365,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CostInfo"];
+                    "application/json": components["schemas"]["Cost"];
                 };
             };
             /** @description Bad Request */

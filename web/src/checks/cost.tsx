@@ -1,6 +1,7 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { asked } from "../api/catalogue";
 import { answered, client } from "../api/client";
 import { NumberControl } from "../bead/number";
 import { inPeoplesWords } from "../document/edit";
@@ -23,7 +24,8 @@ export function CostView() {
 
 function Costs() {
   const document = useEditor((s) => s.document);
-  const [budget, setBudget] = useState(() => Number(localStorage.getItem(BUDGET)) || 40);
+  const { soft, hard, label, default: first } = asked("budget");
+  const [budget, setBudget] = useState(() => Number(localStorage.getItem(BUDGET)) || (first as number));
   const got = useQuery({
     queryKey: ["cost", document],
     gcTime: 0,
@@ -33,20 +35,12 @@ function Costs() {
   const cost = got.data;
   if (got.error) return <Text color="coral">{got.error.message}</Text>;
   if (!cost) return <Text color="mist">it is being timed …</Text>;
-  const most = Math.max(...cost.beads.map((b) => b.milliseconds), cost.surface, 1e-6);
-  const over = cost.milliseconds > budget;
   const rows = [
     ...cost.beads.map((b) => ({ ...b, name: inPeoplesWords(document, b.place) })),
-    {
-      name: "light and what is around",
-      place: "surface",
-      milliseconds: cost.surface,
-      part: cost.surface / cost.milliseconds,
-      weight: 1 - cost.beads.reduce((sum, b) => sum + b.weight, 0),
-      octaves: 0,
-      lookups: 0,
-    },
+    { ...cost.surface, name: "light and what is around" },
   ].sort((a, b) => b.milliseconds - a.milliseconds);
+  const most = Math.max(rows[0].milliseconds, 1e-6);
+  const over = cost.milliseconds > budget;
   return (
     <Box mt="2">
       <Flex gap="4" align="center" wrap="wrap" mb="2">
@@ -55,13 +49,13 @@ function Costs() {
           {over ? ", over what may be spent" : ""}
         </Text>
         <Flex align="center" gap="2">
-          <Text color="mist">may take</Text>
+          <Text color="mist">{label}</Text>
           <NumberControl
             narrow
             label="Milliseconds that a picture may take"
             value={budget}
-            soft={[1, 100]}
-            hard={[0.1, 10000]}
+            soft={soft}
+            hard={hard}
             onChange={(x) => {
               setBudget(x);
               localStorage.setItem(BUDGET, String(x));
@@ -95,7 +89,7 @@ function Costs() {
                 <Box
                   h="8px"
                   rounded="full"
-                  bg={b.part > 0.25 ? "coral" : "glass"}
+                  bg={b.dear ? "coral" : "glass"}
                   w={`${(b.milliseconds / most) * 100}%`}
                   minW="1px"
                 />

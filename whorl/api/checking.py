@@ -17,6 +17,9 @@ from whorl.effect import Effect
 MOST = 8
 #: How many times as long as it worked it rests, beside a picture that plays.
 RESTS = 12.0
+#: How far its priority is lowered. Not all the way: it shares Python's lock with those who answer, and a thread that
+#: hardly gets to run would keep that from them.
+NICER = 5
 
 Ended = None
 
@@ -49,7 +52,7 @@ class Look:
 
 
 class Checker:
-    """Looks at documents one after another, in a thread of the least priority."""
+    """Looks at documents one after another, in a thread of low priority."""
 
     def __init__(self) -> None:
         self._waiting: deque[Look] = deque()
@@ -96,7 +99,7 @@ class Checker:
             self._changed.notify()
 
     def _run(self) -> None:
-        _last()
+        _behind()
         while True:
             with self._changed:
                 while not self._waiting and not self._closed:
@@ -120,9 +123,9 @@ class Checker:
             look.tell(Ended)
 
 
-def _last() -> None:
-    """Has this thread wait for all others; where the system does not let it, it goes along with them."""
+def _behind() -> None:
+    """Has this thread go behind others; where the system does not let it, it goes along with them."""
     setpriority: Callable[[int, int, int], None] | None = getattr(os, "setpriority", None)
     if setpriority is not None:
         with contextlib.suppress(OSError):
-            setpriority(os.PRIO_PROCESS, threading.get_native_id(), 19)
+            setpriority(os.PRIO_PROCESS, threading.get_native_id(), NICER)

@@ -9,6 +9,7 @@ from typer.testing import CliRunner
 
 from tests.documents import bead, data, mist, strand
 from whorl.cli import app
+from whorl.effect import read_text
 
 runner = CliRunner()
 
@@ -187,3 +188,21 @@ def test_what_is_no_effect_says_what_it_is(tmp_path):
     picture.write_bytes(encoded(lanterns()))
     got = run("check", picture)
     assert got.exit_code == 2 and "this is a picture and no effect" in got.output
+
+
+def test_a_whole_effect_becomes_the_second_surface_and_both_are_exchanged(tmp_path):
+    both = tmp_path / "both.whorl.json"
+    got = run("second", "soap-lantern", "--take", "verdigris-hull", "-o", both)
+    assert got.exit_code == 0, got.output
+    made = read_text(both.read_text())
+    assert made.surface.second.composite == "solid" and made.surface.body == "hollow"
+    got = run("second", both, "--exchange", "-o", tmp_path / "other.whorl.json")
+    turned = read_text((tmp_path / "other.whorl.json").read_text())
+    assert got.exit_code == 0 and turned.surface.second.body == "hollow" and turned.surface.composite == "solid"
+    for args, said in (
+        ((), "say what to do"),
+        (("--exchange",), "no second surface"),
+        (("--take", "verdigris-hull", "--mask", "nobody"), "the mask is to be a strand"),
+    ):
+        got = run("second", "soap-lantern", *args, "-o", tmp_path / "no.json")
+        assert got.exit_code == 2 and said in got.stderr and not (tmp_path / "no.json").exists()

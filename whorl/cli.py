@@ -570,6 +570,37 @@ def _stands(lever: "Lever") -> str:
 
 
 @app.command()
+def second(
+    file: File,
+    out: Annotated[Path, typer.Option("--out", "-o", help="Where the effect is written.")],
+    take: Annotated[str | None, typer.Option(help="An effect that becomes the second surface.")] = None,
+    mask: Annotated[
+        str,
+        typer.Option(help="STRAND or STRAND/BEAD: where it shows. Without, a front comes along that passes in a turn."),
+    ] = "",
+    exchange: Annotated[bool, typer.Option(help="Both materials change places.")] = False,
+) -> None:
+    """A whole effect as the second surface of another, or both materials exchanged."""
+    from whorl.bake.whole import whole
+    from whorl.effect import write_text
+    from whorl.effect.second import exchanged, taken
+    from whorl.effect.value import Feed
+
+    with told():
+        effect = _read(file)
+        if not (take or exchange):
+            raise Refused("say what to do: --take FILE, or --exchange")
+        if take:
+            strand, _, bead = mask.partition("/")
+            effect = taken(effect, _read(take), Feed(strand=strand, bead=bead or None) if mask else None)[0]
+        if exchange:
+            effect = exchanged(effect)
+        with whole(out) as part:
+            part.write_text(write_text(effect), encoding="utf-8")
+        print(out)
+
+
+@app.command()
 def check(
     file: File,
     as_json: Annotated[bool, typer.Option("--json", help="Everything, mends too, as JSON.")] = False,

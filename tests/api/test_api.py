@@ -325,3 +325,20 @@ def test_hits_that_are_moved_get_their_rows_without_a_program(client):
     assert rows["hits/ages"][3 * frames // 4][0] == pytest.approx(seconds / 2)
     again = client.post("/api/repeat", json={"hits": hits, "id": hits[0]["id"], "every": 24, "turn": made["turn"]})
     assert again.status_code == 200 and len(again.json()["hits"]) == frames // 24
+
+
+def test_an_effect_of_the_shelf_is_taken_as_a_second_surface(client):
+    given = {"document": LIT, "effect": "verdigris-hull", "strand": "mist"}
+    made = client.post("/api/second/take", json=given).json()
+    second = made["document"]["surface"]["second"]
+    assert second["strand"] == "mist" and second["composite"] == "solid" and made["id"] == "verdigris-hull"
+    turned = client.post("/api/second/exchange", json={"document": made["document"]}).json()
+    assert turned["surface"]["composite"] == "solid"
+    for bad, code, words in (
+        ({"effect": "nothing"}, 404, ""),
+        ({"strand": "nobody"}, 422, "the mask is to be a strand"),
+        ({"document": {"format": "other"}}, 422, "not a Whorl effect"),
+    ):
+        answer = client.post("/api/second/take", json={**given, **bad})
+        assert answer.status_code == code and words in answer.json()["words"]
+    assert client.post("/api/second/exchange", json={"document": LIT}).status_code == 422

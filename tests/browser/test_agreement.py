@@ -10,6 +10,7 @@ from tests.documents import bead, data, strand
 from tests.images.pictures import encoded
 from whorl import demo
 from whorl.effect import read
+from whorl.effect.second import taken
 from whorl.images import library
 from whorl.panoramas import PANORAMAS
 from whorl.plan.build import build
@@ -59,6 +60,15 @@ def test_other_shapes_sizes_and_edges_are_one_picture_too(page: Page, server, sl
     document["stage"] |= stage
     id = page.request.post(f"{server.address}/api/effects", data={"document": document}).json()["id"]
     agree(page, server, id, read(document))
+
+
+@pytest.mark.parametrize(("first", "second"), [("moth-crate", "soap-lantern"), ("night-river", "breathing-sail")])
+def test_one_effect_that_passes_into_another_is_one_picture_too(page: Page, server, first, second):
+    """Cut away into clear, clear into lit cloth; one displaced, the other not."""
+    effect, _ = taken(demo.demo(first), demo.demo(second))
+    given = {"document": effect.model_dump(mode="json")}
+    id = page.request.post(f"{server.address}/api/effects", data=given).json()["id"]
+    agree(page, server, id, effect)
 
 
 def pictured(*strands, **surface):

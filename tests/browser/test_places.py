@@ -11,6 +11,9 @@ from playwright.sync_api import Page, expect
 from tests.browser.test_agreement import pixels
 from tests.browser.test_people import violations
 from tests.browser.test_studio import fresh
+from whorl import demo
+from whorl.effect import read
+from whorl.effect.second import exchanged, taken
 from whorl.stage.ready import ON_SHAPES
 
 
@@ -20,22 +23,22 @@ def saved(page: Page, server, id: str) -> dict:
     return page.request.get(f"{server.address}/api/effects/{id}").json()["document"]
 
 
-def settled(page: Page) -> np.ndarray:
-    """The stage's pixels, once they stay."""
-    before = pixels(page, 0)
+def settled(page: Page, number: int = 0) -> np.ndarray:
+    """The stage's pixels at a frame, once they stay."""
+    before = pixels(page, number)
     for _ in range(40):
         time.sleep(0.4)
-        now = pixels(page, 0)
+        now = pixels(page, number)
         if np.abs(now - before).max() == 0:
             return now
         before = now
     raise AssertionError("the picture does not come to rest")
 
 
-def changed(page: Page, before: np.ndarray, by: float) -> np.ndarray:
+def changed(page: Page, before: np.ndarray, by: float, number: int = 0) -> np.ndarray:
     """The stage at rest, once it has become another picture: programs and panoramas take a while to be made."""
     deadline = time.monotonic() + 90
-    while np.abs((now := settled(page)) - before).mean() <= by:
+    while np.abs((now := settled(page, number)) - before).mean() <= by:
         assert time.monotonic() < deadline, "the picture stayed what it was"
         time.sleep(0.2)
     return now
@@ -239,6 +242,41 @@ def test_a_second_surface_takes_over_behind_a_glowing_front(page: Page, server):
     mask.select_option("")
     time.sleep(2)
     assert np.abs(settled(page) - first).max() <= 1
+
+
+def test_a_whole_effect_is_taken_as_the_second_surface_and_exchanged_by_keyboard(page: Page, server):
+    id = fresh(page, server, "signal-lamp")
+    was = saved(page, server, id)
+    page.get_by_role("tab", name="Surface").click()
+    second = page.get_by_test_id("second")
+    # Half-way round the front has passed over all of it.
+    half = read(was).turn.frames // 2
+    before = settled(page, half)
+    second.get_by_role("button", name="take an effect").press("Enter")
+    dialog = page.get_by_test_id("take-effect")
+    dialog.get_by_label("Find an effect").fill("verd")
+    expect(dialog.locator(".begin")).to_have_count(1)
+    assert not violations(page)
+    dialog.get_by_role("button", name="Verdigris Hull").press("Enter")
+    where = dialog.get_by_label("Where Verdigris Hull shows")
+    where.select_option(label="Streaks")
+    assert not violations(page)
+    where.select_option(label="a front passes, which comes along")
+    dialog.get_by_role("button", name="take it").press("Enter")
+    expect(second.get_by_label("Mask of the second surface")).to_be_focused()
+    taken_one = changed(page, before, 2.0, half)
+    made = saved(page, server, id)
+    assert read(made) == taken(read(was), demo.demo("verdigris-hull"))[0]
+    assert not violations(page)
+    second.get_by_label("composite", exact=True).select_option("glowing")
+    changed(page, taken_one, 0.5, half)
+    page.keyboard.press("Control+z")
+    second.get_by_role("button", name="exchange both").press("Enter")
+    changed(page, taken_one, 1.0, half)
+    assert read(saved(page, server, id)) == exchanged(read(made))
+    page.keyboard.press("Control+z")
+    page.keyboard.press("Control+z")
+    assert saved(page, server, id) == was
 
 
 def test_a_shape_seen_through_itself_plays_at_less_than_full_resolution(page: Page, server):

@@ -83,14 +83,19 @@ def test_roughness_acts_on_a_clear_body_that_is_self_lit():
     assert kinds(data(mist(), surface={"body": "filled", "opacity": 0.2, "channels": channels})) == []
 
 
-def test_a_second_surface_has_no_film_or_displacement():
-    second = {"strand": "mist", "channels": {name: [{"strand": "mist"}] for name in ("film", "displacement", "base")}}
-    document = data(mist(), surface={"channels": {"emission": [{"strand": "mist"}]}, "second": second})
+def test_channels_of_a_second_surface_act_by_how_that_one_is():
+    channels = {name: [{"strand": "mist"}] for name in ("film", "absorption", "base")}
+    second = {"composite": "see-through", "strand": "mist", "channels": channels}
+    given = {"lighting": "lit", "film": 300, "channels": {"emission": [{"strand": "mist"}]}, "second": second}
+    document = data(mist(), surface=given)
     assert kinds(document) == [
+        ("channel cannot act", "surface/second/absorption"),
         ("channel cannot act", "surface/second/film"),
-        ("channel cannot act", "surface/second/displacement"),
     ]
-    assert mended(document) == [("channel cannot act", "surface/second/displacement")]
+    glass = data(mist(), surface={**given, "second": {**second, "body": "filled", "opacity": 0.2}})
+    assert kinds(glass) == [("channel cannot act", "surface/second/film")]
+    glass["surface"]["second"] |= {"lighting": "lit", "film": 300}
+    assert kinds(glass) == []
 
 
 def test_light_that_is_cast_on_nothing_is_told():

@@ -14,6 +14,7 @@ from whorl.stage.frame import frame, lit_scene
 
 RIM = strand("rim", bead("fresnel"))
 HALF = strand("half", bead("uv"), bead("linear", start=0.0, span=0.5))
+OVER = strand("over", bead("constant", value=1.0))
 GLASS = {
     "body": "filled",
     "opacity": 0.1,
@@ -22,17 +23,21 @@ GLASS = {
     "absorbed": [0.4, 0.8, 0.7],
     "scattering": 0.5,
 }
-AT = [f"surface/{n}" for n, said in fields(Surface).items() if said.param and said.param.feed and n != "direction"]
+AT = [
+    f"{at}/{n}"
+    for at, model in (("surface", Surface), ("surface/second", Second))
+    for n, said in fields(model).items()
+    if said.param and said.param.feed and n != "direction"
+]
 #: What is told apart from a number's default, where that takes more care.
 NUMBERS = {"surface/far": 0.3}
-AT += [f"surface/second/{n}" for n, said in fields(Second).items() if said.param and said.param.feed]
 
 
 def scene(place, **given):
     """A ball on which the number at a place shows."""
-    surface = {"channels": {"emission": [{"strand": "rim", "gain": 0.6}], "base": [{"strand": "half"}]}}
     name = place.rsplit("/", 1)[-1]
-    if "second" in place:
+    surface = {"channels": {"emission": [{"strand": "rim", "gain": 0.6}], "base": [{"strand": "half"}]}}
+    if name.startswith("front"):
         surface["second"] = {"strand": "half", "front_gain": 2.0}
     elif name == "cut":
         surface |= {"composite": "cut away"}
@@ -45,8 +50,10 @@ def scene(place, **given):
         surface["channels"]["opacity"] = [{"strand": "rim"}]
     else:
         surface |= GLASS
+    if "second" in place and "second" not in surface:
+        surface = {"composite": "solid", "second": {"composite": "see-through", **surface, "strand": "over"}}
     stage = {"shape": "ball", "bloom": {"strength": 0}, "backdrop": {"colour": [0.5, 0.5, 0.5]}}
-    return data(RIM, HALF, *given.pop("strands", ()), surface=surface, stage=stage, **given)
+    return data(RIM, HALF, OVER, *given.pop("strands", ()), surface=surface, stage=stage, **given)
 
 
 def shot(document, phase=0.0):

@@ -10,7 +10,7 @@ from fastapi import APIRouter, FastAPI
 from starlette.concurrency import run_in_threadpool
 
 from whorl import demo
-from whorl.api import assets, bakes, catalogue, checks, handed, levers, programs, shelf, signals, splices
+from whorl.api import assets, bakes, catalogue, checks, handed, levers, programs, second, shelf, signals, splices
 from whorl.api import models as m
 from whorl.api.checking import Checker
 from whorl.api.errors import tell_errors
@@ -28,7 +28,7 @@ from whorl.store.room import Room
 from whorl.store.splices import Splices
 
 api = APIRouter(prefix="/api", responses={code: {"model": m.Told} for code in (400, 403, 404, 405, 409, 413, 422, 503)})
-for part in (catalogue, shelf, assets, programs, levers, splices, signals, bakes, handed, checks):
+for part in (catalogue, shelf, assets, programs, levers, splices, second, signals, bakes, handed, checks):
     api.include_router(part.routes)
 
 

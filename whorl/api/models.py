@@ -1050,6 +1050,15 @@ class PutRequest(Document):
     row: int | None = Field(default=None, ge=0, le=200)
 
 
+class TakeRequest(Document):
+    """Which effect of the shelf is to be a document's second surface, and where it shows: where that strand is 1. With
+    none, a front comes along that passes over the shape in the course of a turn."""
+
+    effect: str = Field(max_length=64, examples=["night-river"])
+    strand: str | None = Field(default=None, max_length=40)
+    bead: str | None = Field(default=None, max_length=40)
+
+
 class SplicedIn(Document):
     """A document and what came into it as a splice."""
 

@@ -150,9 +150,10 @@ def readme(effect: Effect, made: dict[str, Code], told: dict[str, Any]) -> str:
 def _lost(effect: Effect) -> list[str]:
     """What of the effect its receiver has to see to."""
     out = ["bloom and tone mapping, which come after the picture"]
-    if effect.surface.lighting == "lit":
+    materials = effect.surface.materials.values()
+    if any(m.lighting == "lit" for m in materials):
         out.append("lamps, sky and neighbours: your own lighting takes the channels")
-    if effect.surface.composite == "see-through" and effect.surface.body != "none":
+    if any(m.clear for m in materials):
         out.append("what is seen through the clear body: your renderer bends it by the channels")
     moving = [x.name for x in effect.levers if isinstance(x.value, MOTIONS)]
     if moving:

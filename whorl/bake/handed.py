@@ -68,7 +68,7 @@ def _mapped(effect: Effect) -> Told:
 
 def _coded(effect: Effect) -> Told:
     out = Told(["every bead and motion, exactly", "levers, as named parameters", "hits and pictures, as inputs"])
-    if effect.surface.lighting == "lit":
+    if any(m.lighting == "lit" for m in effect.surface.materials.values()):
         out.lost.append("lamps, sky and neighbours: the receiver's own lighting takes the channels")
     out.lost.append("bloom and tone mapping: they come after the picture")
     return out

@@ -21,7 +21,7 @@ def look(looks: Looks) -> Iterator[Finding]:
     if (part := _part(looks, worst, True)) > BURNT:
         words = f"{100 * part:.0f} % of the effect is burnt out to white, so neither colour nor form is left there"
         yield _finding(looks, "burnt out", worst, True, part, words)
-    if looks.effect.surface.composite in ("solid", "cut away"):
+    if all(m.composite in ("solid", "cut away") for m in looks.effect.surface.materials.values()):
         dark = max(looks.phases, key=lambda p: _part(looks, p, False))
         if (part := _part(looks, dark, False)) > CRUSHED:
             words = f"{100 * part:.0f} % of the effect is black, so its form is lost there"

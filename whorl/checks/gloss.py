@@ -14,12 +14,9 @@ _ROUGH = re.compile(r"rough|_rgh|matte", re.IGNORECASE)
 
 def look(looks: Looks) -> Iterator[Finding]:
     """Pictures on the roughness channel whose name says the opposite of how they are taken."""
-    surface = looks.effect.surface
-    whole = [("surface", surface.gloss, surface.channels.roughness)]
-    if surface.second:
-        whole.append(("surface/second", surface.second.gloss, surface.second.channels.roughness))
-    for part, gloss, entries in whole:
-        for k, entry in enumerate(entries):
+    for part, material in looks.effect.surface.materials.items():
+        gloss = material.gloss
+        for k, entry in enumerate(material.channels.roughness):
             for name, inverted in _pictures(looks, entry):
                 shiny, rough = bool(_SHINY.search(name)), bool(_ROUGH.search(name))
                 if shiny == rough:

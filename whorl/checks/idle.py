@@ -9,6 +9,7 @@ from whorl.checks.flashes import motions
 from whorl.checks.looks import Looks, at
 from whorl.effect.document import HOLDS
 from whorl.effect.places import references
+from whorl.effect.surface import Material
 from whorl.effect.value import MOTIONS, Levered
 from whorl.motion.values import Track
 
@@ -86,21 +87,25 @@ def _without_bead(looks: Looks, strand: str, bead: str) -> Mend:
 
 
 def _entries(looks: Looks) -> Iterator[Finding]:
-    channels = looks.effect.surface.channels
-    for name in type(channels).model_fields:
-        entries = getattr(channels, name)
-        for k in range(len(entries)):
-            rest = [e.model_dump(mode="json") for i, e in enumerate(entries) if i != k]
-            change = (f"surface/channels/{name}", rest)
-            if isinstance(entries[k].gain, Levered) or not _idle(looks, change):
-                continue
-            yield Finding(
-                kind="does nothing",
-                place=f"surface/{name}/{k}",
-                words=f"what is sent to {name} here changes no pixel",
-                mends=[Mend.of("take it off", change)],
-                evidence=at(looks.phases[0]),
-            )
+    for place, material in looks.effect.surface.materials.items():
+        for name in type(material.channels).model_fields:
+            yield from _of_channel(looks, place, material, name)
+
+
+def _of_channel(looks: Looks, place: str, material: Material, name: str) -> Iterator[Finding]:
+    entries = getattr(material.channels, name)
+    for k in range(len(entries)):
+        rest = [e.model_dump(mode="json") for i, e in enumerate(entries) if i != k]
+        change = (f"{place}/channels/{name}", rest)
+        if isinstance(entries[k].gain, Levered) or not _idle(looks, change):
+            continue
+        yield Finding(
+            kind="does nothing",
+            place=f"{place}/{name}/{k}",
+            words=f"what is sent to {name} here changes no pixel",
+            mends=[Mend.of("take it off", change)],
+            evidence=at(looks.phases[0]),
+        )
 
 
 def _motions(looks: Looks) -> Iterator[Finding]:

@@ -17,7 +17,7 @@ TRIED = (0.5, 0.35, 0.2)
 def look(looks: Looks) -> Iterator[Finding]:
     """A see-through or glowing closed shape whose far side has as much contrast as its near side."""
     surface, stage = looks.effect.surface, looks.effect.stage
-    open_ = surface.composite in ("see-through", "glowing") and surface.body == "none"
+    open_ = all(m.composite in ("see-through", "glowing") and not m.clear for m in surface.materials.values())
     if not open_ or surface.sides != "both" or not SHAPES[stage.shape].closed or stage.mesh is not None:
         return
     far = surface.far

@@ -52,6 +52,20 @@ class Condition:
     needs: tuple[Need, ...]
 
 
+#: Where a part that is made like another stands in its stead: places that begin with the first begin with the second.
+Elsewhere = tuple[str, str]
+
+
+def there(need: Need, elsewhere: Elsewhere) -> Need:
+    """A need of a part that stands elsewhere."""
+    return replace(need, place=_moved(need.place, elsewhere))
+
+
+def _moved(place: str, elsewhere: Elsewhere) -> str:
+    was, now = elsewhere
+    return now + place.removeprefix(was) if place.startswith(was) else place
+
+
 @dataclass(frozen=True)
 class Described:
     """What one field says of itself.
@@ -76,6 +90,12 @@ class Described:
     apart: tuple[float, ...] = ()
     #: For numbers of a motion: whose range is theirs.
     like: Literal["", "param", "reach", "rate"] = ""
+
+    def at(self, elsewhere: Elsewhere) -> "Described":
+        """What it says of itself where its part stands elsewhere."""
+        acts = tuple(replace(c, needs=tuple(there(n, elsewhere) for n in c.needs)) for c in self.acts)
+        sets = {option: {_moved(p, elsewhere): v for p, v in puts.items()} for option, puts in self.sets.items()}
+        return replace(self, acts=acts, sets=sets)
 
     def __call__(self, schema: dict[str, Any]) -> None:
         """Adds to a field's JSON Schema what the schema has no words for."""
@@ -163,7 +183,7 @@ def linear(
 
 
 def choice(
-    default: str,
+    default: Any,
     words: str,
     options: Mapping[str, str],
     *,
@@ -171,7 +191,7 @@ def choice(
     acts: tuple[Condition, ...] = (),
     sets: Mapping[str, Mapping[str, Any]] | None = None,
 ) -> Any:
-    """One of a few words, each with what it means and what choosing it sets besides."""
+    """One of a few words, each with what it means and what choosing it sets besides. `...` must be given."""
     return _field(default, Described(words, label, options=options, acts=acts, sets=sets or {}))
 
 
@@ -214,11 +234,14 @@ def described(model: type[BaseModel], name: str) -> Described:
 @cache
 def fields(model: type[BaseModel]) -> dict[str, Described]:
     """All fields of a part, in order, each with its param named."""
+    elsewhere: Elsewhere | None = getattr(model, "elsewhere", None)
     out = {}
     for name, info in model.model_fields.items():
         said = info.json_schema_extra
         if not isinstance(said, Described):
             said = Described("", structural="always" if name in ("id", "kind", "strand", "bead") else "never")
+        if elsewhere:
+            said = said.at(elsewhere)
         label = said.label or name.replace("_", " ")
         out[name] = replace(said, label=label, param=said.param and replace(said.param, name=name, label=label))
     return out

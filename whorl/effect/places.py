@@ -159,7 +159,13 @@ def brought_about(effect: Effect, place: str, part: BaseModel, condition: Condit
 
 
 def _at_first(place: str) -> Any:
-    return stands(Effect(name="default"), place)
+    found = _find(place.split("/"), Effect, Effect(name="default"))
+    if found is None:
+        raise KeyError(place)
+    if found.standing is None:
+        # Of a part that is not there to begin with.
+        return found.model.model_fields[found.name].get_default(call_default_factory=True)
+    return getattr(found.standing, found.name)
 
 
 def _needed(effect: Effect, part: BaseModel, need: Need) -> Any:

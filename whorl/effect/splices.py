@@ -153,15 +153,15 @@ def cut(effect: Effect, chosen: Iterable[str], name: str, words: str = "") -> Sp
         _aim(data, bare, r, inlets[end][0].strand, None)
     _drop(data, bare, drops)
     data["strands"] = [s.model_dump(mode="json") for _, s in inlets.values()] + data["strands"]
-    whole = Effect.model_validate(data)
-    used = {(r.kind, r.id) for r in references(whole)}
+    cut_out = Effect.model_validate(data)
+    used = {(r.kind, r.id) for r in references(cut_out)}
     hits = any(CATALOGUE[b.kind].kind in _STRUCK for s in strands for b in s.beads if b.kind in CATALOGUE)
-    kept = whole.model_copy(
+    kept = cut_out.model_copy(
         update={
-            "levers": _with_their_switches(tuple(map(_within, whole.levers)), used),
-            "beacons": tuple(b for b in whole.beacons if ("beacon", b.id) in used),
-            "assets": tuple(a for a in whole.assets if ("picture", a.id) in used),
-            "hits": whole.hits if hits else (),
+            "levers": _with_their_switches(tuple(map(_within, cut_out.levers)), used),
+            "beacons": tuple(b for b in cut_out.beacons if ("beacon", b.id) in used),
+            "assets": tuple(a for a in cut_out.assets if ("picture", a.id) in used),
+            "hits": cut_out.hits if hits else (),
         }
     )
     return Splice(name=name, words=words, inlets=tuple(i for i, _ in inlets.values()), effect=kept)
@@ -203,7 +203,7 @@ def _inlet(effect: Effect, end: End, gives: Signal, taken: list[str]) -> tuple[I
     strand = next(s for s in effect.strands if s.id == end[0])
     bead = next((b for b in strand.beads if b.id == end[1]), None)
     name = strand.name if bead is None else f"{strand.name}, {CATALOGUE[bead.kind].title or bead.kind}"
-    id = _free(strand.id, taken)
+    id = free(strand.id, taken)
     return Inlet(strand=id, gives=gives), Strand(id=id, name=name[:120], beads=_stand_in(gives))
 
 
@@ -218,7 +218,8 @@ def _stand_in(gives: Signal) -> tuple[Bead, ...]:
     return tuple(Bead(id=k, kind=k) for k in kinds)
 
 
-def _free(base: str, taken: Iterable[str]) -> str:
+def free(base: str, taken: Iterable[str]) -> str:
+    """An id that is not taken, as much like the one given as may be."""
     used = set(taken)
     names = (f"{base[:34]}-{n}" for n in range(2, len(used) + 3))
     return base if base not in used else next(n for n in names if n not in used)
@@ -313,7 +314,7 @@ def put(
     """
     if len(effect.splices) >= MOST_SPLICED:
         raise Refused(f"an effect holds {MOST_SPLICED} splices at the most")
-    own = _free(_slug(splice.name), [s.id for s in effect.splices])
+    own = free(_slug(splice.name), [s.id for s in effect.splices])
     ids = Ids()
     _join(effect, splice, joins, ids)
     strands, brought = _placed(effect, splice, ids, own)
@@ -334,7 +335,7 @@ def put(
     }
     if surface:
         update["surface"] = _surface(effect, splice, ids)
-    return _whole(effect, update), own
+    return whole(effect, update), own
 
 
 def _slug(name: str) -> str:
@@ -342,7 +343,7 @@ def _slug(name: str) -> str:
     return "-".join(x for x in plain.split("-") if x)[:34] or "splice"
 
 
-def _whole(effect: Effect, update: dict[str, Any]) -> Effect:
+def whole(effect: Effect, update: dict[str, Any]) -> Effect:
     """The effect with something else in it, held to all that an effect is held to. Raises Refused."""
     try:
         return Effect.model_validate(effect.model_copy(update=update).model_dump(mode="json"))
@@ -377,7 +378,7 @@ def _placed(effect: Effect, splice: Splice, ids: Ids, own: str) -> tuple[list[St
     taken = [s.id for s in effect.strands]
     for s in coming:
         if ids.of("strands", s.id) is None:
-            id = _free(s.id, taken)
+            id = free(s.id, taken)
             taken.append(id)
             ids.set("strands", s.id, id)
     brought = {
@@ -418,6 +419,13 @@ def _rename(data: Any, effect: Effect, ids: Ids) -> None:
             _aim(data, effect, r, here, None)
 
 
+def renamed(splice: Splice, known: dict[str, str]) -> dict[str, Any]:
+    """The effect of a splice as plain data, with all of it called as where it was put."""
+    data = splice.effect.model_dump(mode="json")
+    _rename(data, splice.effect, Ids(known))
+    return data
+
+
 def _lever_key(lever: Lever) -> str:
     return f"{lever.kind} {lever.name}"
 
@@ -433,7 +441,7 @@ def _bring(here: tuple[Any, ...], coming: tuple[Any, ...], ids: Ids, kind: str, 
         known = ids.of(kind, item.id)
         there = next((x for x in out if x.id == known or (known is None and key(x) == key(item))), None)
         if there is None:
-            there = item.model_copy(update={"id": _free(item.id, [x.id for x in out])})
+            there = item.model_copy(update={"id": free(item.id, [x.id for x in out])})
             out.append(there)
         ids.set(kind, item.id, there.id)
     return tuple(out)
@@ -441,9 +449,7 @@ def _bring(here: tuple[Any, ...], coming: tuple[Any, ...], ids: Ids, kind: str, 
 
 def _surface(effect: Effect, splice: Splice, ids: Ids) -> Surface:
     """The effect's surface with the splice's entries; what else it sets, where the effect leaves that as it is."""
-    data = splice.effect.model_dump(mode="json")
-    _rename(data, splice.effect, ids)
-    coming = Surface.model_validate(data["surface"])
+    coming = Surface.model_validate(renamed(splice, ids.known)["surface"])
     plain, here = Surface(), effect.surface
     update: dict[str, Any] = {}
     for name in Surface.model_fields:
@@ -530,7 +536,7 @@ def _renewed(effect: Effect, known: Spliced, splice: Splice) -> Renewed:
     )
     splices = tuple(now if s.id == id else s for s in effect.splices)
     update = {**brought, "hits": effect.hits, "strands": (*rest[:at], *group, *rest[at:]), "splices": splices}
-    return Renewed(_whole(effect, update), merge.kept)
+    return Renewed(whole(effect, update), merge.kept)
 
 
 class _Merge:
@@ -618,7 +624,7 @@ def scaled(effect: Effect, id: str, times: float) -> Effect:
     beacons = tuple(
         b.model_copy(update={"position": _times(b.position, times)}) if b.id in own else b for b in effect.beacons
     )
-    return _whole(effect, {"strands": strands, "beacons": beacons})
+    return whole(effect, {"strands": strands, "beacons": beacons})
 
 
 _SCALE = "scaled-as-one"

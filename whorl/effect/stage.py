@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal
 from pydantic import Field, model_validator
 
 from whorl.effect.described import Condition, Need, choice, linear, number, part, still, switch, text, whole
-from whorl.effect.surface import CLEAR, LIT
+from whorl.effect.surface import CLEAR, LIT, SECOND_CLEAR, SECOND_LIT
 from whorl.effect.upgrade import stage as upgraded
 from whorl.effect.value import Finite, Model, Name, Value
 from whorl.shapes import SHAPES, Edges
@@ -21,7 +21,7 @@ def _neighbour(name: str) -> Condition:
 
 
 #: What lamps and sky fall on.
-SHONE_ON = (LIT, CLEAR, *map(_neighbour, ("floor", "wall", "post", "ball")))
+SHONE_ON = (LIT, CLEAR, *map(_neighbour, ("floor", "wall", "post", "ball")), SECOND_LIT, SECOND_CLEAR)
 
 
 class Lamp(Model):

@@ -1,11 +1,13 @@
 """The surface: how the effect composites, its channels, and when each of them acts."""
 
-from typing import Annotated, Any, Literal
+from dataclasses import replace
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, model_validator
 
-from whorl.effect.described import Condition, Need, choice, linear, number, part, switch
+from whorl.effect.described import Condition, Elsewhere, Need, choice, linear, number, part, switch, there
 from whorl.effect.upgrade import surface as upgraded
+from whorl.effect.upgrade import with_second
 from whorl.effect.value import Id, Model, Value
 
 LIT = Condition("a lit surface", "make it lit", (Need("surface/lighting", ("lit",)),))
@@ -77,43 +79,25 @@ class Channels(Model):
     displacement: Entries = _measure("entries add up and move the surface")
 
 
-#: The channels that a second surface has of its own.
-OF_SECOND = ("base", "emission", "opacity", "roughness", "metallic", "normal", "occlusion")
 _GLOSS = "The strands give gloss: each is turned round, 1 mirrors."
 _ROUGHNESS = "0 mirrors, 1 is dull; strands lie over it."
 _METALLIC = "1 is a metal; strands lie over it."
 
 
-class Second(Model):
-    """A second surface on the same shape, where the mask of a strand is 1; between, the two are mixed.
-
-    Of its channels base, emission, opacity, roughness, metallic, normal and occlusion are used. Its
-    front, where the mask passes from 0 to 1, glows in a colour.
-    """
-
-    strand: Id
-    bead: Id | None = None
-    roughness: Value = number(0.5, _ROUGHNESS, (0, 1), (0, 1), acts=(LIT, CLEAR))
-    metallic: Value = number(0.0, _METALLIC, (0, 1), (0, 1), acts=(LIT,))
-    gloss: bool = switch(
-        False,
-        _GLOSS,
-        acts=(
-            Condition(
-                "a strand on its roughness", "", (Need("surface/second/channels/roughness", other_than=((), [])),)
-            ),
-        ),
-    )
-    front: Value = linear(
-        (0.3, 1.0, 0.72), "The colour of the glow between the two surfaces.", label="front's colour", fed=True
-    )
-    front_gain: Value = number(0.0, "How bright the front glows.", (0, 8), (0, 1000), fed=True)
-    front_width: Value = number(0.5, "How much of the passage glows.", (0.05, 1), (0.01, 1), fed=True)
-    channels: Channels = part(Channels(), silent=True, only=OF_SECOND)
+Composite = Literal["solid", "cut away", "see-through", "glowing"]
+_COMPOSITE = "How it goes with what is behind."
+_COMPOSITES = {
+    "solid": "hides what is behind",
+    "cut away": "whole or gone, by a level of the opacity",
+    "see-through": "covers by its opacity",
+    "glowing": "only adds light",
+}
 
 
-class Surface(Model):
-    """How the effect composites. `cut` is the opacity where a cut-away surface ends.
+class Material(Model):
+    """How one surface composites, what light it has, and its channels.
+
+    `cut` is the opacity where a cut-away surface ends.
 
     `opacity`, `roughness` and `metallic` are what it is where no strand says otherwise; with
     `gloss`, strands on the roughness channel are taken as gloss and turned round. `index` is what
@@ -129,32 +113,11 @@ class Surface(Model):
     `whole`, vertices that share a place each go by themselves.
     """
 
-    composite: Literal["solid", "cut away", "see-through", "glowing"] = choice(
-        "see-through",
-        "How it goes with what is behind.",
-        {
-            "solid": "hides what is behind",
-            "cut away": "whole or gone, by a level of the opacity",
-            "see-through": "covers by its opacity",
-            "glowing": "only adds light",
-        },
-    )
-    sides: Literal["front", "back", "both"] = choice(
-        "both",
-        "Which sides of the shape are seen.",
-        {
-            "both": "the far side shows through the near one",
-            "front": "the near side alone",
-            "back": "the far side alone",
-        },
-    )
+    composite: Composite = choice("see-through", _COMPOSITE, _COMPOSITES)
     lighting: Literal["self-lit", "lit"] = choice(
         "self-lit",
         "What light it has.",
         {"self-lit": "its own colour and glow; no lamp falls on it", "lit": "lamps and sky of the stage fall on it"},
-    )
-    far: Value = number(
-        1.0, "How much of the far side shows.", (0, 1), (0, 1), label="far side", acts=(BOTH_SIDES,), fed=True
     )
     cut: Value = number(
         0.5, "The opacity where the surface ends.", (0, 1), (-1000, 1000), label="cut at", acts=(CUT_AWAY,), fed=True
@@ -229,12 +192,81 @@ class Surface(Model):
         "Edges of the shape stay whole where it is moved; else they part, as most receivers draw them.",
         acts=(MOVED,),
     )
-    second: Second | None = part(
-        None, "Another material on the same shape, such as verdigris on copper.", label="second surface"
-    )
     channels: Channels = part(Channels(), silent=True)
+
+    @property
+    def clear(self) -> bool:
+        """Whether it is clear matter."""
+        return self.composite == "see-through" and self.body != "none"
 
     @model_validator(mode="before")
     @classmethod
     def _older(cls, given: Any) -> Any:
         return upgraded(given)
+
+
+_SECOND: Elsewhere = ("surface/", "surface/second/")
+SECOND_LIT, SECOND_CLEAR = (
+    replace(c, words=f"{c.words} as the second", mend="", needs=tuple(there(n, _SECOND) for n in c.needs))
+    for c in (LIT, CLEAR)
+)
+
+
+class SecondChannels(Channels):
+    """The channels of a second surface."""
+
+    elsewhere: ClassVar[Elsewhere] = _SECOND
+
+
+class Second(Material):
+    """A second material on the same shape, where the mask of a strand is 1; between, the two are mixed.
+
+    Where both go alike with what is behind and have light of the same kind, what they are made of is mixed, and lit
+    once; else each is lit by itself and the two pictures are mixed. Either way a mask of 0 gives the first alone, and
+    one of 1 the second. Its front, where the mask passes from 0 to 1, glows in a colour.
+    """
+
+    elsewhere: ClassVar[Elsewhere] = _SECOND
+
+    strand: Id
+    bead: Id | None = None
+    # Always written, since a document without it is one in which the second surface had no more than its channels.
+    composite: Composite = choice(..., _COMPOSITE, _COMPOSITES)
+    front: Value = linear(
+        (0.3, 1.0, 0.72), "The colour of the glow between the two surfaces.", label="front's colour", fed=True
+    )
+    front_gain: Value = number(0.0, "How bright the front glows.", (0, 8), (0, 1000), fed=True)
+    front_width: Value = number(0.5, "How much of the passage glows.", (0.05, 1), (0.01, 1), fed=True)
+    channels: SecondChannels = part(SecondChannels(), silent=True)
+
+
+class Surface(Material):
+    """The material of an effect, which of its sides are seen, and what it may turn into."""
+
+    sides: Literal["front", "back", "both"] = choice(
+        "both",
+        "Which sides of the shape are seen.",
+        {
+            "both": "the far side shows through the near one",
+            "front": "the near side alone",
+            "back": "the far side alone",
+        },
+    )
+    far: Value = number(
+        1.0, "How much of the far side shows.", (0, 1), (0, 1), label="far side", acts=(BOTH_SIDES,), fed=True
+    )
+    second: Second | None = part(
+        None,
+        "Another material on the same shape, such as verdigris on copper, or a whole effect.",
+        label="second surface",
+    )
+
+    @property
+    def materials(self) -> dict[str, Material]:
+        """What it is made of, by place."""
+        return {"surface": self} | ({"surface/second": self.second} if self.second else {})
+
+    @model_validator(mode="before")
+    @classmethod
+    def _as_the_first(cls, given: Any) -> Any:
+        return with_second(upgraded(given))

@@ -23,6 +23,32 @@ def surface(given: Any) -> Any:
     return {**given, "background": _threefold(given["background"])}
 
 
+#: What a surface has apart from what it is made of.
+_OF_SURFACE = frozenset({"sides", "far", "second"})
+
+
+def with_second(given: Any) -> Any:
+    """A second surface used to have seven channels of its own, and all else from the first: where it does not say how
+    it goes with what is behind, what it leaves out is as the first has it."""
+    second = given.get("second") if isinstance(given, dict) else None
+    if not isinstance(second, dict) or "composite" in second:
+        return given
+    shared = {name: value for name, value in given.items() if name not in (*_OF_SURFACE, "channels")}
+    now = {"composite": "see-through", **shared, **second}
+    first, own = given.get("channels", {}), second.get("channels", {})
+    if isinstance(first, dict) and isinstance(own, dict):
+        masked = bool(own.get("opacity"))
+        kept = {name: own[name] for name in _SECONDS_OWN if name in own}
+        whole = {name: first[name] for name in first if name not in _SECONDS_OWN or (name == "opacity" and not masked)}
+        now["channels"] = kept | whole
+        if masked:
+            now["opacity"] = second.get("opacity", 1.0)
+    return {**given, "second": now}
+
+
+_SECONDS_OWN = ("base", "emission", "opacity", "roughness", "metallic", "normal", "occlusion")
+
+
 def _threefold(value: Any, counts: bool = True) -> Any:
     """A number as three equal ones; in a motion, those that are amounts of what it moves."""
     if isinstance(value, dict):

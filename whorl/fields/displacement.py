@@ -61,6 +61,18 @@ def gathered(below: Vec3, value: Vec3, gain: f32) -> Vec3:
 
 
 @shade
+def scaled_height(height: f32, amount: f32) -> f32:
+    """A height in units."""
+    return height * amount
+
+
+@shade
+def scaled_way(value: Vec3, amount: f32) -> Vec3:
+    """A way in units."""
+    return value * amount
+
+
+@shade
 def outwards(height: f32, at_normal: Vec3) -> Vec3:
     """A height along the normal."""
     return at_normal * height

@@ -103,6 +103,12 @@ def far_faded(picture: Vec4, strength: f32, side: f32) -> Vec4:
 
 
 @shade
+def one_into_another(first: Vec4, second: Vec4, mask: f32) -> Vec4:
+    """The pictures of two materials by the mask between them: each covers that share of the place."""
+    return mix(first, second, clamp(mask, 0.0, 1.0))
+
+
+@shade
 def with_front(light: Vec3, mask: f32, colour: Vec3, gain: f32, width: f32) -> Vec3:
     """Light with the glow of a front: brightest where a mask mixes two surfaces half and half.
 

@@ -310,11 +310,15 @@ class Plan:
     #: normal that it then has (`offset` is the way before it is multiplied).
     raised: Node | None = None
     offset: Node | None = None
+    #: What `offset`, or the height, is multiplied by.
+    amount: Uniform | None = None
     #: Whether vertices that share a place move together.
     whole: bool = True
     #: Whether it needs to know where the shape's far side is, and what was drawn of that.
     back: bool = False
     layered: bool = False
+    #: Whether it is so in places only: elsewhere the far side shows through as it does with any surface.
+    partly: bool = False
     #: Whether neighbours may stand before the shape.
     hidden: bool = False
     pictures: list[Picture] = field(default_factory=list)
@@ -326,11 +330,11 @@ class Plan:
         """What becomes of the far side where it is drawn by itself for the near side to look up.
 
         It is laid on the scene. Where neighbours may hide it, it is only kept if the near side covers
-        all of it, and drawn once more if there are places where it does not.
+        all of it and all of that is clear, and drawn once more if there are places where it is not so.
         """
         if not self.layered or not self.hidden:
             return "laid" if self.layered else ""
-        return "kept" if self.closed else "again"
+        return "kept" if self.closed and not self.partly else "again"
 
     @property
     def own(self) -> list[Node]:

@@ -1262,6 +1262,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/second/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take
+         * @description The document with an effect of the shelf as its second surface.
+         */
+        post: operations["take_api_second_take_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/second/exchange": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Exchange
+         * @description The document with its two materials in each other's place.
+         */
+        post: operations["exchange_api_second_exchange_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/signals": {
         parameters: {
             query?: never;
@@ -2955,9 +2995,7 @@ export interface components {
              * @description How it composites.
              * @default {
              *       "composite": "see-through",
-             *       "sides": "both",
              *       "lighting": "self-lit",
-             *       "far": 1,
              *       "cut": 0.5,
              *       "roughness": 0.5,
              *       "metallic": 0,
@@ -3010,7 +3048,9 @@ export interface components {
              *         "refraction": [],
              *         "roughness": [],
              *         "scattering": []
-             *       }
+             *       },
+             *       "sides": "both",
+             *       "far": 1
              *     }
              */
             surface: components["schemas"]["Surface"];
@@ -5724,16 +5764,32 @@ export interface components {
         };
         /**
          * Second
-         * @description A second surface on the same shape, where the mask of a strand is 1; between, the two are mixed.
+         * @description A second material on the same shape, where the mask of a strand is 1; between, the two are mixed.
          *
-         *     Of its channels base, emission, opacity, roughness, metallic, normal and occlusion are used. Its
-         *     front, where the mask passes from 0 to 1, glows in a colour.
+         *     Where both go alike with what is behind and have light of the same kind, what they are made of is mixed, and lit
+         *     once; else each is lit by itself and the two pictures are mixed. Either way a mask of 0 gives the first alone, and
+         *     one of 1 the second. Its front, where the mask passes from 0 to 1, glows in a colour.
          */
         Second: {
-            /** Strand */
-            strand: string;
-            /** Bead */
-            bead?: string | null;
+            /**
+             * Composite
+             * @description How it goes with what is behind.
+             * @enum {string}
+             */
+            composite: "solid" | "cut away" | "see-through" | "glowing";
+            /**
+             * Lighting
+             * @description What light it has.
+             * @default self-lit
+             * @enum {string}
+             */
+            lighting: "self-lit" | "lit";
+            /**
+             * Cut
+             * @description The opacity where the surface ends.
+             * @default 0.5
+             */
+            cut: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Roughness
              * @description 0 mirrors, 1 is dull; strands lie over it.
@@ -5747,11 +5803,155 @@ export interface components {
              */
             metallic: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
+             * Index
+             * @description What it mirrors by: water 1.33, glass 1.5, 1 mirrors nothing.
+             * @default 1.5
+             */
+            index: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
              * Gloss
              * @description The strands give gloss: each is turned round, 1 mirrors.
              * @default false
              */
             gloss: boolean;
+            /**
+             * Opacity
+             * @description How much it hides; masks multiply it.
+             * @default 1
+             */
+            opacity: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Body
+             * @description Whether it is clear matter.
+             * @default none
+             * @enum {string}
+             */
+            body: "none" | "filled" | "hollow";
+            /**
+             * Refraction
+             * @description How much it bends what lies behind: 1 nothing, water 1.33.
+             * @default 1
+             */
+            refraction: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Absorbed
+             * @description The colour white takes on behind it.
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            absorbed: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Absorbed At
+             * @description The depth where that colour is seen.
+             * @default 1
+             */
+            absorbed_at: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Milk
+             * @description The colour of its milkiness.
+             * @default [
+             *       0.8,
+             *       0.9,
+             *       1
+             *     ]
+             */
+            milk: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Scattering
+             * @description How much each unit of way veils.
+             * @default 0
+             */
+            scattering: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Background
+             * @description Multiplies what is seen through it.
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            background: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Blur
+             * @description How much what is behind is blurred, whatever bends it.
+             * @default 0
+             */
+            blur: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Film
+             * @description The thickness of a skin on it; 0 is none.
+             * @default 0
+             */
+            film: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Film Index
+             * @description The skin's index: soap 1.33, oil 1.47.
+             * @default 1.33
+             */
+            film_index: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Displaced
+             * @description Which way displacement moves it.
+             * @default along the normal
+             * @enum {string}
+             */
+            displaced: "along the normal" | "in a direction" | "as colours say";
+            /**
+             * Displacement
+             * @description How far a height of 1 moves the surface.
+             * @default 0.1
+             */
+            displacement: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Direction
+             * @description The way it is moved.
+             * @default [
+             *       0,
+             *       1,
+             *       0
+             *     ]
+             */
+            direction: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Space
+             * @description What red, green and blue are ways along.
+             * @default of the shape
+             * @enum {string}
+             */
+            space: "of the shape" | "of the surface";
+            /**
+             * Whole
+             * @description Edges of the shape stay whole where it is moved; else they part, as most receivers draw them.
+             * @default true
+             */
+            whole: boolean;
+            /**
+             * @default {
+             *       "base": [],
+             *       "emission": [],
+             *       "opacity": [],
+             *       "roughness": [],
+             *       "metallic": [],
+             *       "normal": [],
+             *       "occlusion": [],
+             *       "refraction": [],
+             *       "absorption": [],
+             *       "scattering": [],
+             *       "film": [],
+             *       "background": [],
+             *       "cast": [],
+             *       "displacement": []
+             *     }
+             */
+            channels: components["schemas"]["SecondChannels"];
+            /** Strand */
+            strand: string;
+            /** Bead */
+            bead?: string | null;
             /**
              * Front
              * @description The colour of the glow between the two surfaces.
@@ -5774,25 +5974,96 @@ export interface components {
              * @default 0.5
              */
             front_width: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+        };
+        /**
+         * SecondChannels
+         * @description The channels of a second surface.
+         */
+        SecondChannels: {
             /**
-             * @default {
-             *       "base": [],
-             *       "emission": [],
-             *       "opacity": [],
-             *       "roughness": [],
-             *       "metallic": [],
-             *       "normal": [],
-             *       "occlusion": [],
-             *       "refraction": [],
-             *       "absorption": [],
-             *       "scattering": [],
-             *       "film": [],
-             *       "background": [],
-             *       "cast": [],
-             *       "displacement": []
-             *     }
+             * Base
+             * @description later entries lie over earlier
+             * @default []
              */
-            channels: components["schemas"]["Channels"];
+            base: components["schemas"]["Entry"][];
+            /**
+             * Emission
+             * @description entries add up
+             * @default []
+             */
+            emission: components["schemas"]["Entry"][];
+            /**
+             * Opacity
+             * @description entries multiply
+             * @default []
+             */
+            opacity: components["schemas"]["Entry"][];
+            /**
+             * Roughness
+             * @description 0 mirrors, 1 is dull
+             * @default []
+             */
+            roughness: components["schemas"]["Entry"][];
+            /**
+             * Metallic
+             * @description 1 is a metal
+             * @default []
+             */
+            metallic: components["schemas"]["Entry"][];
+            /**
+             * Normal
+             * @description which way it faces
+             * @default []
+             */
+            normal: components["schemas"]["Entry"][];
+            /**
+             * Occlusion
+             * @description 0 keeps the sky's light off
+             * @default []
+             */
+            occlusion: components["schemas"]["Entry"][];
+            /**
+             * Refraction
+             * @description 0 bends nothing, 1 by the index
+             * @default []
+             */
+            refraction: components["schemas"]["Entry"][];
+            /**
+             * Absorption
+             * @description the colour seen at the depth
+             * @default []
+             */
+            absorption: components["schemas"]["Entry"][];
+            /**
+             * Scattering
+             * @description multiplies the milkiness
+             * @default []
+             */
+            scattering: components["schemas"]["Entry"][];
+            /**
+             * Film
+             * @description multiplies the film's thickness
+             * @default []
+             */
+            film: components["schemas"]["Entry"][];
+            /**
+             * Background
+             * @description multiplies what is seen through
+             * @default []
+             */
+            background: components["schemas"]["Entry"][];
+            /**
+             * Cast
+             * @description colours the key light on neighbours
+             * @default []
+             */
+            cast: components["schemas"]["Entry"][];
+            /**
+             * Displacement
+             * @description entries add up and move the surface
+             * @default []
+             */
+            displacement: components["schemas"]["Entry"][];
         };
         /**
          * SettingInfo
@@ -6681,20 +6952,7 @@ export interface components {
         };
         /**
          * Surface
-         * @description How the effect composites. `cut` is the opacity where a cut-away surface ends.
-         *
-         *     `opacity`, `roughness` and `metallic` are what it is where no strand says otherwise; with
-         *     `gloss`, strands on the roughness channel are taken as gloss and turned round. `index` is what
-         *     it mirrors by.
-         *
-         *     With `body`, a see-through surface is clear matter: `filled` all through, or a `hollow` skin.
-         *     What lies behind is bent by `refraction`, spread by `blur`, takes on the colour `absorbed` at the depth
-         *     `absorbed_at`, is veiled by `scattering` a unit, and multiplied by `background`. `film` is the
-         *     thickness of a skin on it in nanometres, of `film_index`; 0 is none.
-         *
-         *     The displacement channel's strands add up and move the surface by `displacement` times as many
-         *     units, along its normal, in a `direction`, or any way, as colours and directions say in a `space`. Unless it stays
-         *     `whole`, vertices that share a place each go by themselves.
+         * @description The material of an effect, which of its sides are seen, and what it may turn into.
          */
         Surface: {
             /**
@@ -6705,25 +6963,12 @@ export interface components {
              */
             composite: "solid" | "cut away" | "see-through" | "glowing";
             /**
-             * Sides
-             * @description Which sides of the shape are seen.
-             * @default both
-             * @enum {string}
-             */
-            sides: "front" | "back" | "both";
-            /**
              * Lighting
              * @description What light it has.
              * @default self-lit
              * @enum {string}
              */
             lighting: "self-lit" | "lit";
-            /**
-             * Far
-             * @description How much of the far side shows.
-             * @default 1
-             */
-            far: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Cut
              * @description The opacity where the surface ends.
@@ -6869,8 +7114,6 @@ export interface components {
              * @default true
              */
             whole: boolean;
-            /** @description Another material on the same shape, such as verdigris on copper. */
-            second?: components["schemas"]["Second"] | null;
             /**
              * @default {
              *       "base": [],
@@ -6890,6 +7133,21 @@ export interface components {
              *     }
              */
             channels: components["schemas"]["Channels"];
+            /**
+             * Sides
+             * @description Which sides of the shape are seen.
+             * @default both
+             * @enum {string}
+             */
+            sides: "front" | "back" | "both";
+            /**
+             * Far
+             * @description How much of the far side shows.
+             * @default 1
+             */
+            far: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /** @description Another material on the same shape, such as verdigris on copper, or a whole effect. */
+            second?: components["schemas"]["Second"] | null;
         };
         /**
          * Sway
@@ -6937,6 +7195,59 @@ export interface components {
              *     ]
              */
             tags: string[];
+        };
+        /**
+         * TakeRequest
+         * @description Which effect of the shelf is to be a document's second surface, and where it shows: where that strand is 1. With
+         *     none, a front comes along that passes over the shape in the course of a turn.
+         */
+        TakeRequest: {
+            /**
+             * Document
+             * @example {
+             *       "format": "whorl-effect",
+             *       "name": "Fog Gate",
+             *       "strands": [
+             *         {
+             *           "beads": [
+             *             {
+             *               "id": "b1",
+             *               "kind": "uv"
+             *             },
+             *             {
+             *               "id": "b2",
+             *               "kind": "noise"
+             *             }
+             *           ],
+             *           "id": "mist",
+             *           "name": "Mist"
+             *         }
+             *       ],
+             *       "surface": {
+             *         "channels": {
+             *           "emission": [
+             *             {
+             *               "gain": 2,
+             *               "strand": "mist"
+             *             }
+             *           ]
+             *         }
+             *       },
+             *       "version": 1
+             *     }
+             */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * Effect
+             * @example night-river
+             */
+            effect: string;
+            /** Strand */
+            strand?: string | null;
+            /** Bead */
+            bead?: string | null;
         };
         /**
          * Tie
@@ -13469,6 +13780,198 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SpliceInfo"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    take_api_second_take_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WithSplice"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    exchange_api_second_exchange_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Document"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Effect"];
                 };
             };
             /** @description Bad Request */

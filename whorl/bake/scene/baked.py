@@ -15,6 +15,7 @@ from whorl.bake.scrolls import scrolled
 from whorl.effect import Effect
 from whorl.effect import camera as cameras
 from whorl.effect.described import whole
+from whorl.effect.surface import Surface
 from whorl.images import srgb
 from whorl.plan.graph import FromNode, FromUniform
 from whorl.plan.run.evaluate import Evaluation
@@ -47,6 +48,15 @@ class Told:
         rows += [(w.split(": ", 1)[0], "lost", w.partition(": ")[2]) for w in self.lost]
         lines = [f"# {title}", "", "| what | | how |", "|---|---|---|"]
         return "\n".join([*lines, *(f"| {a} | {b} | {c} |" for a, b, c in rows)]) + "\n"
+
+
+def second_told(surface: Surface, out: Told) -> None:
+    """What becomes of a second surface."""
+    if surface.second is None:
+        return
+    out.nearly.append("the second surface: mixed into the channels of the first, one material")
+    if (surface.composite, surface.body) != (surface.second.composite, surface.second.body):
+        out.lost.append("how the second surface goes with what is behind: as the first does")
 
 
 @dataclass(frozen=True)
@@ -159,9 +169,14 @@ class Baked:
         return float(found.at(0.0)[0]) if found else float(getattr(self.surface, place.rpartition("/")[2]))
 
     @property
+    def farthest(self) -> float:
+        """What the displacement channel is multiplied by, at the start of the turn."""
+        return float(self.plan.amount.at(0.0)[0]) if self.plan.amount else 0.0
+
+    @property
     def clear(self) -> bool:
         """Whether it is clear matter."""
-        return self.surface.composite == "see-through" and self.surface.body != "none"
+        return self.surface.clear
 
     @property
     def lit(self) -> bool:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from whorl.bake.options import slug
-from whorl.bake.scene.baked import Baked, Format, SceneOptions, Told, encoded, measured, quiet
+from whorl.bake.scene.baked import Baked, Format, SceneOptions, Told, encoded, measured, quiet, second_told
 from whorl.bake.whole import whole
 from whorl.effect import Effect
 from whorl.effect.read import state_of
@@ -354,7 +354,7 @@ def told(effect: Effect) -> Told:
     )
     if surface.composite == "glowing":
         out.nearly.append("light that is only added: hides by how bright it is")
-    if surface.body != "none" and surface.composite == "see-through":
+    if surface.clear:
         out.nearly.append("clear matter: index, colour by depth and one thickness; the viewer bends what is behind")
         out.lost.append("milk")
     if surface.film or surface.channels.film:
@@ -364,6 +364,7 @@ def told(effect: Effect) -> Told:
         out.lost.append("levers: they stand as they do")
     if surface.far != 1.0:
         out.lost.append("how much of the far side shows")
+    second_told(surface, out)
     out.lost.append("neighbours, lamps, sky and bloom: those of the viewer take their place")
     if SHAPES[effect.stage.shape].closed is False:
         out.carried.append("both sides of an open shape")

@@ -10,7 +10,7 @@ import numpy as np
 
 from whorl.bake.maps import gathered
 from whorl.bake.options import slug
-from whorl.bake.scene.baked import Baked, Format, SceneOptions, Told, quiet
+from whorl.bake.scene.baked import Baked, Format, SceneOptions, Told, quiet, second_told
 from whorl.bake.scene.graphs import Definitions, Graph, NotCarried, Value, call_of, constant, written
 from whorl.bake.still import save_exr
 from whorl.bake.whole import whole
@@ -406,7 +406,7 @@ class Material:
     def displaced(self, material: Any) -> None:
         """How far the shape is moved outwards, as a displacement shader."""
         height = self.channel("displacement")
-        amount = constant(self.baked.still("surface/displacement") * self.effect.stage.size)
+        amount = constant(self.baked.farthest * self.effect.stage.size)
         made = self.doc.addNode("displacement", f"{self.base}_displacement", "displacementshader")
         self.input(made, "displacement", self.graph.binary("*", height, amount))
         made.setInputValue("scale", 1.0, "float")
@@ -466,12 +466,13 @@ def told(effect: Effect) -> Told:
         out.carried.append("base colour, roughness, metal, index and normals")
     if surface.composite == "glowing":
         out.nearly.append("light that is only added: emission over a surface that hides by its opacity")
-    if surface.body != "none" and surface.composite == "see-through":
+    if surface.clear:
         out.carried.append("clear matter with its colour by depth")
         out.lost.append("milk")
     if surface.film or surface.channels.film:
         out.carried.append("the thin film")
     out.lost.append("the shape: a glTF or USD has it")
+    second_told(surface, out)
     out.lost.append("neighbours, lamps, sky and bloom: those of the renderer take their place")
     return out
 

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from whorl.bake.options import slug
-from whorl.bake.scene.baked import Baked, Format, SceneOptions, Told, encoded, measured, quiet
+from whorl.bake.scene.baked import Baked, Format, SceneOptions, Told, encoded, measured, quiet, second_told
 from whorl.bake.scene.mtlx import write as write_mtlx
 from whorl.bake.still import texts
 from whorl.bake.whole import whole
@@ -240,13 +240,14 @@ def told(effect: Effect) -> Told:
     out.nearly.append("motion: maps at phases of the turn that follow each other; one that glides where all scrolls")
     if surface.composite == "glowing":
         out.nearly.append("light that is only added: hides by how bright it is")
-    if surface.body != "none" and surface.composite == "see-through":
+    if surface.clear:
         out.nearly.append("clear matter: by its opacity; the MaterialX beside it has the body")
     if surface.film or surface.channels.film:
         out.lost.append("the thin film: the MaterialX beside it has it")
     out.nearly.append("what depends on the view: as seen straight from before each point")
     if effect.levers:
         out.lost.append("levers: they stand as they do")
+    second_told(surface, out)
     out.lost.append("neighbours, lamps, sky and bloom: those of the renderer take their place")
     return out
 

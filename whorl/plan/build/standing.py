@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from whorl.effect.document import Effect
 from whorl.effect.problems import BadEffect, Problem
 from whorl.effect.strands import Strand
-from whorl.effect.surface import Surface
+from whorl.effect.surface import Channels, Material, Surface
 from whorl.effect.value import Feed
 from whorl.plan.build.builder import Planned, build
 
@@ -124,13 +124,17 @@ def _part(effect: Effect, last: Effect | None, root: str) -> object:
 def _heard(effect: Effect) -> Surface:
     """The surface without what feeds it from strands that have nothing to give."""
     whole = {s.id for s in effect.strands if s.beads}
-    surface = effect.surface
-    channels = {
-        name: tuple(e for e in getattr(surface.channels, name) if e.strand in whole)
-        for name in type(surface.channels).model_fields
-    }
-    kept = surface.model_copy(update={"channels": surface.channels.model_copy(update=channels)})
-    second = kept.second
-    if second is None or second.strand in whole:
-        return kept if kept != surface else Surface()
-    return kept.model_copy(update={"second": None})
+    surface, second = effect.surface, effect.surface.second
+    if second is not None:
+        second = second.model_copy(update={"channels": _fed(second, whole)}) if second.strand in whole else None
+    kept = surface.model_copy(update={"channels": _fed(surface, whole), "second": second})
+    return kept if kept != surface or surface.second else Surface()
+
+
+def _fed(material: Material, whole: set[str]) -> Channels:
+    channels = material.channels
+    return channels.model_copy(
+        update={
+            name: tuple(e for e in getattr(channels, name) if e.strand in whole) for name in type(channels).model_fields
+        }
+    )

@@ -1,12 +1,15 @@
 """The surface of a plan: its channels, its light, how it composites and what is seen through it."""
 
 from collections.abc import Callable, Sequence
-from typing import NamedTuple
+from dataclasses import replace
+from functools import partial
+from typing import NamedTuple, Protocol
 
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE, Signal
 from whorl.effect import places
 from whorl.effect.described import param
-from whorl.effect.surface import Channels, Entry, Second
+from whorl.effect.surface import Channels, Entry
+from whorl.effect.surface import Material as MaterialOf
 from whorl.effect.value import Feed
 from whorl.fields import blending, body, cast, displacement, film, lighting, pictures, surroundings
 from whorl.fields import surface as composites
@@ -24,6 +27,7 @@ from whorl.plan.graph import (
     FromUniform,
     Literals,
     Node,
+    Uniform,
 )
 from whorl.refused import Refused
 from whorl.shade import Unchecked
@@ -45,18 +49,175 @@ _ONE = Literals((1.0,))
 _FLAT = Literals((0.0, 0.0, 0.0))
 _WHITE = Literals((1.0, 1.0, 1.0))
 _NO_BACK = Literals((0.0, 0.0, 0.0, 0.0))
+_SECOND = "surface/second"
+#: What every material has, in the order in which it is built.
+_ALL = (
+    *("base", "emission", "opacity", "cut", "roughness", "metallic", "occlusion", "normal", "film", "refraction"),
+    *("absorbed", "absorbed_at", "milk", "scattering", "background", "shadow"),
+)
 
 
-class _Look(NamedTuple):
-    """What makes a surface look as it does."""
+class _Kind(NamedTuple):
+    """What two materials have to have in common for what they are made of to be mixed, and lit once."""
 
-    base: Arg
-    emission: Arg
-    opacity: Arg
-    rough: Arg
-    metal: Arg
-    occluded: Node | None
-    normal: Node | None
+    composite: str
+    lit: bool
+    body: str
+    filmed: bool
+
+    @property
+    def clear(self) -> bool:
+        """Whether it is a body that is looked through."""
+        return self.body != "none"
+
+
+class Look(Protocol):
+    """A material, or two that are mixed: what it comes to before any light, by name."""
+
+    place: str
+    kind: _Kind
+
+    def arg(self, name: str) -> Arg:
+        """A number, a channel, or what light does on its way through."""
+
+
+#: What a channel gives, and where nothing is said of a material beside its numbers.
+_GIVES = {
+    "base": COLOUR,
+    "emission": COLOUR,
+    "normal": DIRECTION,
+    "absorbed": COLOUR,
+    "milk": COLOUR,
+    "background": COLOUR,
+    "shadow": COLOUR,
+}
+
+
+class Material:
+    """One material: its channels, each built when first asked for."""
+
+    def __init__(self, surface: "Surface", place: str, given: MaterialOf) -> None:
+        self.surface, self.place, self.given = surface, place, given
+        self.named = place.removeprefix("surface").removeprefix("/")
+        self.known: dict[str, Arg] = {}
+        filmed = not isinstance(given.film, int | float) or given.film > 0
+        body = given.body if given.composite == "see-through" else "none"
+        lit = given.lighting == "lit"
+        self.kind = _Kind(given.composite, lit, body, filmed and lit)
+
+    def channel_name(self, name: str) -> str:
+        """A channel as the plan calls it: "base", "second/base"."""
+        return f"{self.named}/{name}" if self.named else name
+
+    def arg(self, name: str) -> Arg:
+        if name not in self.known:
+            made = getattr(self, f"_{name}", None)
+            self.known[name] = made() if made else self.surface.number(f"{self.place}/{name}")
+        return self.known[name]
+
+    def entries(self, name: str) -> Sequence[Entry]:
+        found: Sequence[Entry] = getattr(self.given.channels, name)
+        return found
+
+    def _lights(self, name: str, step: object, rest: Arg) -> Arg:
+        entries = dict(enumerate(self.entries(name)))
+        if not self.named and name in ("base", "emission"):
+            entries = self.surface.sounding(self.given.channels)[name]
+        node = self.surface.colour_channel(self.channel_name(name), entries, step, rest)
+        return FromNode(node, COLOUR) if node else rest
+
+    def _base(self) -> Arg:
+        return self._lights("base", composites.laid_over, _FLAT)
+
+    def _emission(self) -> Arg:
+        return self._lights("emission", composites.added, _FLAT)
+
+    def _shadow(self) -> Arg:
+        return self._lights("cast", composites.laid_over, _WHITE)
+
+    def _measure(self, name: str, turned: bool = False) -> Arg:
+        return self.surface.measure_channel(self.channel_name(name), self.entries(name), turned)
+
+    def _roughness(self) -> Arg:
+        return self._measure("roughness", self.given.gloss)
+
+    def _metallic(self) -> Arg:
+        return self._measure("metallic")
+
+    def _mask(self, name: str) -> Arg:
+        """The masks of a channel; 1 where there is none."""
+        mask = self.surface.mask_channel(self.channel_name(name), self.entries(name))
+        return FromNode(mask, VALUE) if mask else _ONE
+
+    def _occlusion(self) -> Arg:
+        return self._mask("occlusion")
+
+    def _normal(self) -> Arg:
+        node = self.surface.normal_channel(self.entries("normal"), self.channel_name("normal"))
+        return FromNode(node, DIRECTION) if node else _BARE
+
+    def _rest(self, name: str) -> Arg:
+        """A number through the masks of its channel."""
+        number, mask = self.surface.number(f"{self.place}/{name}"), self._mask(name)
+        return self.surface.value(f"{self.place}/{name}", body.times, number, mask) if mask != _ONE else number
+
+    def _opacity(self) -> Arg:
+        return self._rest("opacity")
+
+    def _film(self) -> Arg:
+        return self._rest("film")
+
+    def _scattering(self) -> Arg:
+        return self._rest("scattering")
+
+    def _refraction(self) -> Arg:
+        mask, index = self._mask("refraction"), self.surface.number(f"{self.place}/refraction")
+        if mask == _ONE:
+            return index
+        return self.surface.value(f"{self.place}/refraction", body.index_through, index, mask)
+
+    def _absorbed(self) -> Arg:
+        return self._lights("absorption", composites.laid_over, self.surface.number(f"{self.place}/absorbed"))
+
+    def _background(self) -> Arg:
+        gain = self.surface.number(f"{self.place}/background")
+        by = self._lights("background", composites.multiplied, _WHITE)
+        return (
+            gain if by == _WHITE else self.surface.light(f"{self.place}/background", composites.seen_through, gain, by)
+        )
+
+
+class Front(NamedTuple):
+    """Where one material passes into another: the mask between them, and the glow."""
+
+    part: Arg
+    glow: tuple[Arg, ...]
+
+
+class Mixed:
+    """Two materials of a kind, mixed by a mask."""
+
+    def __init__(self, surface: "Surface", first: Look, second: Look, front: Front) -> None:
+        self.surface, self.first, self.second, self.front = surface, first, second, front
+        self.place, self.kind = first.place, first.kind
+        self.known: dict[str, Arg] = {}
+
+    def arg(self, name: str) -> Arg:
+        if name not in self.known:
+            made = self.surface.mixed(_GIVES.get(name, VALUE), self.first.arg(name), self.second.arg(name), self.front)
+            self.known[name] = self.surface.with_front(made, self.front) if name == "emission" else made
+        return self.known[name]
+
+
+class Lined:
+    """A material with the glow of the front, where it is lit by itself."""
+
+    def __init__(self, surface: "Surface", of: Look, front: Front) -> None:
+        self.surface, self.of, self.front, self.place, self.kind = surface, of, front, of.place, of.kind
+
+    def arg(self, name: str) -> Arg:
+        given = self.of.arg(name)
+        return self.surface.with_front(given, self.front) if name == "emission" else given
 
 
 class Surface:
@@ -75,9 +236,8 @@ class Surface:
     def way(self, place: str, function: object, *args: Arg) -> Arg:
         return FromNode(self.nodes.add(place, DIRECTION, function, (), args), DIRECTION)
 
-    def number(self, name: str) -> Arg:
+    def number(self, place: str) -> Arg:
         """A number of the surface, or what a strand gives in its place."""
-        place = f"surface/{name}"
         value, param = places.stands(self.effect, place), places.param_at(place)
         if isinstance(value, Feed) and param is not None:
             return self.strands.fed(value, param, place)
@@ -85,65 +245,91 @@ class Surface:
 
     def build(self) -> None:
         """Adds the surface's nodes; the plan's picture is the last of them."""
-        surface, channels = self.surface, self.surface.channels
-        clear = surface.composite == "see-through" and surface.body != "none"
-        base_entries, glow_entries = self.sounding(channels)
-        base = self.colour(self.colour_channel("base", base_entries, composites.laid_over))
-        emission = self.colour(self.colour_channel("emission", glow_entries, composites.added))
-        opacity = self.rest("opacity", channels.opacity)
-        far = self.number("far")
-        cut = self.number("cut")
-        # Built whether lit or not, so that each can be looked at where it is set.
-        rough = self.measure_channel("roughness", channels.roughness, surface.gloss)
-        metal = self.measure_channel("metallic", channels.metallic)
-        occluded = self.mask_channel("occlusion", channels.occlusion)
-        normal = self.normal_channel(channels.normal)
-        if surface.second:
-            look = _Look(base, emission, opacity, rough, metal, occluded, normal)
-            base, emission, opacity, rough, metal, occluded, normal = self.with_second(surface.second, look)
-        filmed = self.rest("film", channels.film)
-        raised = self.displaced(channels.displacement)
-        through = self.through()
+        first = Material(self, "surface", self.surface)
+        far = self.number("surface/far")
+        # All is built whatever it is, so that each channel can be looked at where it is set.
+        for name in _ALL:
+            first.arg(name)
+        materials, front = [first], None
+        given = self.surface.second
+        source = self.entry(Entry(strand=given.strand, bead=given.bead), _SECOND) if given else None
+        if given and source:
+            materials.append(Material(self, _SECOND, given))
+            for name in _ALL:
+                materials[1].arg(name)
+            numbers = tuple(self.number(f"{_SECOND}/{name}") for name in ("front", "front_gain", "front_width"))
+            front = Front(FromNode(source, VALUE), numbers)
+        raised = self.displaced(materials, front)
+        look: Look = Mixed(self, materials[0], materials[1], front) if front else first
         self.plan.outputs = {
-            "base": base,
-            "emission": emission,
-            "opacity": opacity,
-            "roughness": rough,
-            "metallic": metal,
-            "normal": FromNode(normal, DIRECTION) if normal else _BARE,
-            "occlusion": FromNode(occluded, VALUE) if occluded else _ONE,
+            "base": look.arg("base"),
+            "emission": look.arg("emission"),
+            "opacity": look.arg("opacity"),
+            "roughness": look.arg("roughness"),
+            "metallic": look.arg("metallic"),
+            "normal": look.arg("normal"),
+            "occlusion": look.arg("occlusion"),
             "displacement": raised,
-            "film": filmed,
-            "refraction": through[0],
-            "absorption": through[1],
-            "scattering": through[4],
+            "film": look.arg("film"),
+            "refraction": look.arg("refraction"),
+            "absorption": look.arg("absorbed"),
+            "scattering": look.arg("scattering"),
         }
-        shadow = self.colour_channel("cast", dict(enumerate(channels.cast)), composites.laid_over, _WHITE)
-        tint = self.light("surface/cast", body.absorbed, through[1], through[2], Literals((0.5,))) if clear else _WHITE
-        given = (opacity, cut, tint, FromNode(shadow, COLOUR) if shadow else _WHITE)
-        kind = (("composite", list(_COMPOSITES).index(surface.composite)),)
-        self.passed = self.nodes.add("surface/cast", COLOUR, cast.let_by, kind, given)
-        bent = FromNode(normal, DIRECTION) if normal else _BARE
-        facing = self.way("surface/light", body.facing, bent, _VIEW, FromCamera("side"))
-        within: Arg = Footprint(normal) if normal else _FLAT
-        dull = self.value("surface/light", lighting.blurred_roughness, rough, within)
-        glaze: Arg = _FLAT
-        own = base
-        if clear:
-            own = self.light("surface/light", body.shown_share, base, opacity)
-        if surface.lighting == "lit":
-            index = self.number("index")
-            light, glaze = self.lit(own, emission, dull, metal, occluded, index, facing, filmed)
-        else:
-            light = self.light("surface/light", composites.self_lit, own, emission)
-        if clear:
-            self.shown(self.clear(light, opacity, dull, facing, glaze, through), far)
+        if front is None or len({m.kind for m in materials}) == 1:
+            self.passed = self.lets_by(look)
+            self.shown(self.finished(look), far)
             return
+        self.plan.partly = True
+        lets = (FromNode(self.lets_by(m), COLOUR) for m in materials)
+        self.passed = self.nodes.add("surface/cast", COLOUR, blending.mixed_colour, (), (*lets, front.part))
+        seen = [FromNode(self.finished(Lined(self, m, front)), None) for m in materials]
+        self.shown(self.nodes.add("surface", None, composites.one_into_another, (), (*seen, front.part)), far)
+
+    def mixed(self, gives: Signal, first: Arg, second: Arg, front: Front) -> Arg:
+        """What the first material has where the mask is 0, and the second where it is 1."""
+        if first == second:
+            return first
+        function = {
+            VALUE: blending.mixed_value,
+            COLOUR: blending.mixed_colour,
+            DIRECTION: composites.normal_laid_over,
+        }[gives]
+        return FromNode(self.nodes.add(_SECOND, gives, function, (), (first, second, front.part)), gives)
+
+    def with_front(self, glow: Arg, front: Front) -> Arg:
+        """Emission with the glow of the front."""
+        return self.light(_SECOND, composites.with_front, glow, front.part, *front.glow)
+
+    def lets_by(self, look: Look) -> Node:
+        """What it lets by of the key light."""
+        tint: Arg = _WHITE
+        if look.kind.clear:
+            given = (look.arg("absorbed"), look.arg("absorbed_at"), Literals((0.5,)))
+            tint = self.light("surface/cast", body.absorbed, *given)
+        kind = (("composite", list(_COMPOSITES).index(look.kind.composite)),)
+        args = (look.arg("opacity"), look.arg("cut"), tint, look.arg("shadow"))
+        return self.nodes.add("surface/cast", COLOUR, cast.let_by, kind, args)
+
+    def finished(self, look: Look) -> Node:
+        """The picture of a material in the light of the stage."""
+        place = f"{look.place}/light"
+        base, opacity, normal = (look.arg(name) for name in ("base", "opacity", "normal"))
+        facing = self.way(place, body.facing, normal, _VIEW, FromCamera("side"))
+        within: Arg = Footprint(normal.node) if isinstance(normal, FromNode) else _FLAT
+        dull = self.value(place, lighting.blurred_roughness, look.arg("roughness"), within)
+        glaze: Arg = _FLAT
+        own = self.light(place, body.shown_share, base, opacity) if look.kind.clear else base
+        if look.kind.lit:
+            light, glaze = self.lit(look, own, dull, facing)
+        else:
+            light = self.light(place, composites.self_lit, own, look.arg("emission"))
+        if look.kind.clear:
+            return self.clear(look, light, dull, facing, glaze)
         footprint: Arg = Literals((0.0,))
-        if isinstance(opacity, FromNode) and surface.composite == "cut away":
+        if isinstance(opacity, FromNode) and look.kind.composite == "cut away":
             footprint = Footprint(opacity.node)
-        args = (light, opacity, footprint, cut)
-        self.shown(self.nodes.add("surface", None, _COMPOSITES[surface.composite], (), args), far)
+        args = (light, opacity, footprint, look.arg("cut"))
+        return self.nodes.add(look.place, None, _COMPOSITES[look.kind.composite], (), args)
 
     def shown(self, made: Node, far: Arg) -> None:
         """The picture of a side. How strong the far one is, is read apart where that is one number; else it is laid
@@ -157,56 +343,11 @@ class Surface:
         self.plan.far = far.uniform
         self.plan.picture = self.around.past(made)
 
-    def with_second(self, second: Second, first: "_Look") -> "_Look":
-        """Both surfaces, mixed by the mask between them, and the glow along its front."""
-        place, channels = "surface/second", second.channels
-        source = self.entry(Entry(strand=second.strand, bead=second.bead), place)
-        if source is None:
-            return first
-        part = FromNode(source, VALUE)
-
-        def lights(name: str, step: object) -> Arg:
-            entries: Sequence[Entry] = getattr(channels, name)
-            return self.colour(self.colour_channel(f"second/{name}", dict(enumerate(entries)), step))
-
-        def measures(name: str, turned: bool = False) -> Arg:
-            return self.measure_channel(f"second/{name}", getattr(channels, name), turned)
-
-        base = self.light(place, blending.mixed_colour, first.base, lights("base", composites.laid_over), part)
-        glow = self.light(place, blending.mixed_colour, first.emission, lights("emission", composites.added), part)
-        front = [self.number(f"second/{name}") for name in ("front", "front_gain", "front_width")]
-        glow = self.light(place, composites.with_front, glow, part, *front)
-        over = self.mask_channel("second/opacity", channels.opacity)
-        opacity = first.opacity
-        if over:
-            opacity = self.value(place, blending.mixed_value, opacity, FromNode(over, VALUE), part)
-        rough = self.value(place, blending.mixed_value, first.rough, measures("roughness", second.gloss), part)
-        metal = self.value(place, blending.mixed_value, first.metal, measures("metallic"), part)
-        occluded, shut = first.occluded, self.mask_channel("second/occlusion", channels.occlusion)
-        if occluded or shut:
-            both = (FromNode(n, VALUE) if n else _ONE for n in (occluded, shut))
-            occluded = self.nodes.add(place, VALUE, blending.mixed_value, (), (*both, part))
-        normal, bent = first.normal, self.normal_channel(channels.normal, "second/normal")
-        if normal or bent:
-            ways = (FromNode(n, DIRECTION) if n else _BARE for n in (normal, bent))
-            normal = self.nodes.add(place, DIRECTION, composites.normal_laid_over, (), (*ways, part))
-        return _Look(base, glow, opacity, rough, metal, occluded, normal)
-
-    def lit(
-        self,
-        base: Arg,
-        emission: Arg,
-        rough: Arg,
-        metal: Arg,
-        occluded: Node | None,
-        index: Arg,
-        facing: Arg,
-        filmed: Arg,
-    ) -> tuple[Arg, Arg]:
+    def lit(self, look: Look, base: Arg, rough: Arg, facing: Arg) -> tuple[Arg, Arg]:
         """The light of a surface under lamps, sky and neighbours, and what it mirrors by colour."""
-        place = "surface/light"
+        place = f"{look.place}/light"
+        emission, metal, kept, index = (look.arg(name) for name in ("emission", "metallic", "occlusion", "index"))
         lights = self.around.lights
-        kept: Arg = FromNode(occluded, VALUE) if occluded else _ONE
         if self.around.kinds:
             kept = self.value(place, body.times, kept, self.around.open_to(facing))
         bare = self.way(place, body.facing, _BARE, _VIEW, FromCamera("side"))
@@ -216,43 +357,74 @@ class Surface:
         if self.around.kinds:
             spread = self.value(place, surroundings.cone_of, rough, FromCamera("pixel"), Footprint(ray.node))
             around = self.around.seen(FromPoint("at_world"), ray, spread, around, start=self.around.wide)
-        if self.has_film:
-            film_index = self.number("film_index")
-            given = (facing, _VIEW, filmed, film_index, base, metal, index, rough)
+        if look.kind.filmed:
+            given = (facing, _VIEW, look.arg("film"), look.arg("film_index"), base, metal, index, rough)
             mirrored = self.light(place, film.coated, *given)
         else:
             mirrored = self.light(place, lighting.mirror_of, base, rough, metal, index, facing, _VIEW)
         fallen = self.around.fallen(place, facing)
         args = (base, emission, rough, metal, kept, index, facing, _VIEW, mirrored, around, fallen, *lights)
-        return self.light(place, lighting.lit, *args, fixed=(("coated", int(self.has_film)),)), mirrored
+        return self.light(place, lighting.lit, *args, fixed=(("coated", int(look.kind.filmed)),)), mirrored
 
-    def displaced(self, entries: Sequence[Entry]) -> Arg:
+    def displaced(self, materials: Sequence[Material], front: Front | None) -> Arg:
         """How far the shape is moved outwards at each point of it."""
-        amount, how = self.number("displacement"), self.surface.displaced
-        self.plan.whole = self.surface.whole
-        height = None if how == "as colours say" else self.channel("displacement", entries, VALUE, self.higher)
-        offset = self.channel("displacement", entries, COLOUR, self.farther) if how == "as colours say" else None
-        place = "surface/displacement"
-        if height and how == "in a direction":
-            way = self.number("direction")
-            if isinstance(way, FromNode) and way.node.gives is DIRECTION:
-                way = FromNode(way.node, DIRECTION)
-            offset = self.nodes.add(place, DIRECTION, displacement.along_way, (), (way, FromNode(height, VALUE)))
-        moved = offset or height
+        moved, self.plan.amount = self.moved_by(materials, front)
+        self.plan.whole = all(m.given.whole for m in materials)
         if moved is None:
             return Literals((0.0,))
-        apart = Literals((self.spacing,))
-        signal = DIRECTION if offset else VALUE
+        place, apart = "surface/displacement", Literals((self.spacing,))
+        signal = VALUE if moved.gives is VALUE else DIRECTION
+        amount = FromUniform(self.plan.amount)
         here, beside, beyond = (
             FromNode(n, signal) for n in (moved, *(self.nodes.moved(moved, apart, k) for k in range(2)))
         )
-        if not offset:
+        if signal is VALUE:
             risen = (here, beside, beyond, amount, apart)
             self.plan.raised = self.nodes.add(place, None, displacement.risen, (), risen)
             return here
         pulled = (here, beside, beyond, amount, apart, _BARE, FromPoint("at_along_u"))
-        self.plan.raised, self.plan.offset = self.nodes.add(place, None, displacement.pulled, (), pulled), offset
+        self.plan.raised, self.plan.offset = self.nodes.add(place, None, displacement.pulled, (), pulled), moved
         return self.value(place, displacement.out_of, here, _BARE)
+
+    def moved_by(self, materials: Sequence[Material], front: Front | None) -> tuple[Node | None, Uniform]:
+        """What moves the shape, a height or a way, and the number that multiplies it: of two materials, each by its
+        own before they are mixed."""
+        each = [self.offset_of(m) for m in materials]
+        amounts = [self.uniforms.number_at(f"{m.place}/displacement") for m in materials]
+        if front is None or not any(each):
+            return each[0], amounts[0]
+        signal = VALUE if all(n is None or n.gives is VALUE for n in each) else DIRECTION
+        ways: list[Arg] = []
+        for node, amount in zip(each, amounts, strict=True):
+            at: Arg = Literals((0.0,) * signal.size)
+            if node is not None:
+                at = FromNode(node, node.gives)
+                if signal is DIRECTION and node.gives is VALUE:
+                    at = self.way(_SECOND, displacement.outwards, at, _BARE)
+                far = (at, FromUniform(amount))
+                scaled: object = displacement.scaled_height if signal is VALUE else displacement.scaled_way
+                at = FromNode(self.nodes.add(_SECOND, signal, scaled, (), far), signal)
+            ways.append(at)
+        mixed: object = blending.mixed_value if signal is VALUE else blending.mixed_colour
+        made = self.nodes.add(_SECOND, signal, mixed, (), (*ways, front.part))
+        param = places.param_at("surface/displacement")
+        assert param is not None
+        return made, self.uniforms.number(None, replace(param, default=(1.0,)), f"{_SECOND}/displaced")
+
+    def offset_of(self, material: Material) -> Node | None:
+        """What a material moves the shape by: a height along the normal, or a way."""
+        how, entries = material.given.displaced, material.entries("displacement")
+        name = material.channel_name("displacement")
+        if how == "as colours say":
+            return self.channel(name, entries, COLOUR, partial(self.farther, material))
+        height = self.channel(name, entries, VALUE, self.higher)
+        if height is None or how == "along the normal":
+            return height
+        way = material.arg("direction")
+        if isinstance(way, FromNode) and way.node.gives is DIRECTION:
+            way = FromNode(way.node, DIRECTION)
+        given = (way, FromNode(height, VALUE))
+        return self.nodes.add(f"{material.place}/displacement", DIRECTION, displacement.along_way, (), given)
 
     @staticmethod
     def higher(below: Node | None, source: Node, gain: FromUniform) -> tuple[Unchecked, Fixed, tuple[Arg, ...]]:
@@ -260,15 +432,17 @@ class Surface:
         first: Arg = FromNode(below, VALUE) if below else Literals((0.0,))
         return displacement.summed, (), (first, FromNode(source, VALUE), gain)
 
-    def farther(self, below: Node | None, source: Node, gain: FromUniform) -> tuple[Unchecked, Fixed, tuple[Arg, ...]]:
+    def farther(
+        self, material: Material, below: Node | None, source: Node, gain: FromUniform
+    ) -> tuple[Unchecked, Fixed, tuple[Arg, ...]]:
         """One more way that points go: a value's is along the normal."""
-        place = "surface/displacement"
+        place = f"{material.place}/displacement"
         first: Arg = FromNode(below, COLOUR) if below else _FLAT
         if source.gives is VALUE:
             way: Arg = self.way(place, displacement.outwards, FromNode(source, VALUE), _BARE)
         else:
             way = FromNode(source, source.gives)
-            if self.surface.space == "of the surface":
+            if material.given.space == "of the surface":
                 way = self.way(place, displacement.on_surface, way, _BARE, FromPoint("at_along_u"))
         return displacement.gathered, (), (first, way, gain)
 
@@ -281,47 +455,12 @@ class Surface:
             # That its file is missing is told elsewhere.
             return 0.01
 
-    @property
-    def has_film(self) -> bool:
-        """Whether there is a film: one that is 0 and does not move is none."""
-        rest = self.surface.film
-        return not isinstance(rest, int | float) or rest > 0
-
-    def through(self) -> tuple[Arg, ...]:
-        """What light does on its way through: index, tint, depth, milk and its strength, background gain.
-
-        Built whatever the composite, so that each channel can be looked at where it is set.
-        """
-        channels = self.surface.channels
-        bend = self.mask_channel("refraction", channels.refraction)
-        index = self.number("refraction")
-        if bend:
-            index = self.value("surface/refraction", body.index_through, index, FromNode(bend, VALUE))
-        tint: Arg = self.number("absorbed")
-        entries = dict(enumerate(channels.absorption))
-        coloured = self.colour_channel("absorption", entries, composites.laid_over, tint)
-        if coloured:
-            tint = FromNode(coloured, COLOUR)
-        depth = self.number("absorbed_at")
-        milk: Arg = self.number("milk")
-        veil = self.rest("scattering", channels.scattering)
-        gain = self.number("background")
-        by = self.colour_channel("background", dict(enumerate(channels.background)), composites.multiplied, _WHITE)
-        if by:
-            gain = self.light("surface/background", composites.seen_through, gain, FromNode(by, COLOUR))
-        return index, tint, depth, milk, veil, gain
-
-    def rest(self, name: str, entries: Sequence[Entry]) -> Arg:
-        """A number of the surface through the masks of its channel."""
-        number = self.number(name)
-        mask = self.mask_channel(name, entries)
-        return self.value(f"surface/{name}", body.times, number, FromNode(mask, VALUE)) if mask else number
-
-    def clear(self, light: Arg, opacity: Arg, rough: Arg, facing: Arg, glaze: Arg, through: tuple[Arg, ...]) -> Node:
+    def clear(self, look: Look, light: Arg, rough: Arg, facing: Arg, glaze: Arg) -> Node:
         """A clear body over its far side and the bent scene."""
-        place = "surface/through"
-        index, tint, depth, milk, veil, gain = through
-        filled = self.surface.body == "filled"
+        place = f"{look.place}/through"
+        index, tint, depth, opacity = (look.arg(n) for n in ("refraction", "absorbed", "absorbed_at", "opacity"))
+        milk, veil, gain = (look.arg(n) for n in ("milk", "scattering", "background"))
+        filled = look.kind.body == "filled"
         self.plan.layered = self.effect.surface.sides == "both"
         self.plan.back = self.plan.back or filled or self.plan.layered
         at_back: Arg = FromPoint("at_back") if filled else _NO_BACK
@@ -337,7 +476,7 @@ class Surface:
             at_back = FromNode(self.nodes.add(place, None, body.back_reached, (), met), None)
             out = self.way(place, body.leaving, inner, at_back, index)
             exit_at = self.way(place, body.exit_of, world, inner, at_back, way)
-        blurs = (rough, index, self.number("blur"), FromCamera("pixel"))
+        blurs = (rough, index, look.arg("blur"), FromCamera("pixel"))
         spread = self.value(place, body.blurred_by, *blurs, fixed=(("inside", int(filled)),))
         basis = (FromCamera("right"), FromCamera("up"), FromCamera("scale"))
         at = self.nodes.add(place, COORDS, body.place_on, (), (out, *basis))
@@ -359,7 +498,7 @@ class Surface:
             there = self.value(place, body.met_far, own, inner, _VIEW)
             far = self.around.free(world, inner, end, length, far, there)
         given = (light, opacity, scene, far, left, veiled, gain, glaze, FromCamera("bare"))
-        return self.nodes.add("surface", None, body.clear, (), given)
+        return self.nodes.add(look.place, None, body.clear, (), given)
 
     def cast(self, origin: Arg, direction: Arg, spread: Arg) -> Arg:
         """What the effect lets by of the key light to the neighbour where a ray ends; all where none is there."""
@@ -392,27 +531,23 @@ class Surface:
         passed = FromNode(self.nodes.twin(self.passed, elsewhere), COLOUR)
         return self.light(place, cast.cast_by, *on, passed)
 
-    def sounding(self, channels: Channels) -> tuple[dict[int, Entry], dict[int, Entry]]:
+    def sounding(self, channels: Channels) -> dict[str, dict[int, Entry]]:
         """The entries of base colour and emission, by their place, that are to be heard."""
         base, glow = dict(enumerate(channels.base)), dict(enumerate(channels.emission))
         alone = [s.id for s in self.effect.strands if s.solo]
         if not alone:
-            return base, glow
+            return {"base": base, "emission": glow}
         base = {i: e for i, e in base.items() if e.strand in alone}
         glow = {i: e for i, e in glow.items() if e.strand in alone}
         heard = {e.strand for e in (*base.values(), *glow.values())}
         # A solo strand that feeds neither glows by itself, so that it can be looked at.
         for k, strand in enumerate(s for s in alone if s not in heard and self.is_light(s)):
             glow[len(channels.emission) + k] = Entry(strand=strand)
-        return base, glow
+        return {"base": base, "emission": glow}
 
     def is_light(self, strand: str) -> bool:
         end = self.strands.ends.get(strand)
         return end is not None and end.gives in (VALUE, COLOUR)
-
-    @staticmethod
-    def colour(node: Node | None) -> Arg:
-        return FromNode(node, COLOUR) if node else _FLAT
 
     def colour_channel(self, name: str, entries: dict[int, Entry], step: object, rest: Arg = _FLAT) -> Node | None:
         node: Node | None = None
@@ -441,7 +576,7 @@ class Surface:
 
     def measure_channel(self, name: str, entries: Sequence[Entry], turned: bool = False) -> Arg:
         """Measures of 0..1 that lie over each other, and over what it is at rest."""
-        least = self.number(name)
+        least = self.number(f"surface/{name}")
 
         def step(below: Node | None, source: Node, gain: FromUniform) -> tuple[Unchecked, Fixed, tuple[Arg, ...]]:
             first: Arg = FromNode(below, VALUE) if below else least

@@ -102,7 +102,12 @@ def code(plan: Planned, shell: Shell, shows: str = PICTURE) -> Code:
 
 def self_lit(plan: Planned) -> bool:
     """Whether its picture needs no light but its own, and nothing that was drawn before it."""
-    return plan.effect.surface.lighting == "self-lit" and not plan.back and not plan.layered and not plan.hidden
+    return (
+        all(m.lighting == "self-lit" for m in plan.effect.surface.materials.values())
+        and not plan.back
+        and not plan.layered
+        and not plan.hidden
+    )
 
 
 class _Written(Walk):
@@ -209,7 +214,7 @@ class _Written(Walk):
         for (name, arg), member in zip(out, struct.members, strict=True):
             value = self.arg(arg)
             if OUTPUTS[name].times and isinstance(arg, FromNode):
-                value = f"{value} * {self.uniform(self.found(f'surface/{OUTPUTS[name].times}'))}"
+                value = f"{value} * {self.uniform(self.multiplied(name))}"
             self.lines.append(f"  result.{member.name} = {value};")
         self.lines.append("  return result;")
         return struct
@@ -217,10 +222,15 @@ class _Written(Walk):
     def is_given(self, name: str, arg: Arg) -> bool:
         """Whether a channel is one that a receiver would miss."""
         if name in ("refraction", "absorption", "scattering"):
-            return self.effect.surface.composite == "see-through" and self.effect.surface.body != "none"
+            return any(m.clear for m in self.effect.surface.materials.values())
         if name in ("film", "displacement", "occlusion", "normal"):
             return isinstance(arg, FromNode)
         return True
+
+    def multiplied(self, name: str) -> Uniform:
+        """The number that a channel is multiplied by."""
+        amount = self.plan.amount if name == "displacement" else None
+        return amount or self.found(f"surface/{OUTPUTS[name].times}")
 
     def found(self, place: str) -> Uniform:
         """The number at a place of the document."""
@@ -264,7 +274,7 @@ class _Written(Walk):
         moved = self.plan.offset or arg.node
         for node in self.plan.needed(moved):
             self.single(node)
-        amount = self.uniform(self.found("surface/displacement"))
+        amount = self.uniform(self.multiplied("displacement"))
         return [*self.lines, f"  return {self.node(moved)} * {amount};"]
 
     def entry(self, point: Struct, params: Struct, shows: str, names: dict[str, str]) -> Entry:

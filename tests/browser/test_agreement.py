@@ -7,6 +7,7 @@ import pytest
 from playwright.sync_api import Page
 
 from tests.documents import bead, data, strand
+from tests.images.meshes import glb
 from tests.images.pictures import encoded
 from whorl import demo
 from whorl.effect import read
@@ -69,6 +70,22 @@ def test_one_effect_that_passes_into_another_is_one_picture_too(page: Page, serv
     given = {"document": effect.model_dump(mode="json")}
     id = page.request.post(f"{server.address}/api/effects", data=given).json()["id"]
     agree(page, server, id, effect)
+
+
+def test_a_figure_whose_eyes_stay_and_whose_vertices_have_colours_is_one_picture(page: Page, server):
+    file = glb()
+    digest, _ = library.add_solid(file)
+    answer = page.request.post(f"{server.address}/api/meshes", data=file, headers={"content-type": "text/plain"})
+    assert sorted(answer.json()["parts"]) == ["cloak", "eyes"] and answer.json()["colours"]
+    parts = [{"name": "cloak"}, {"name": "eyes", "wears": "plain"}]
+    own = strand("own", bead("vertex-colour"))
+    height = strand("height", bead("object"), bead("noise", scale=2.0))
+    channels = {"base": [{"strand": "own"}], "displacement": [{"strand": "height"}]}
+    stage = {"shape": "mesh", "mesh": {"name": "figure.glb", "hash": digest, "parts": parts}, "camera": {"yaw": 30}}
+    surface = {"composite": "solid", "lighting": "lit", "displacement": 0.2, "channels": channels}
+    document = data(own, height, stage=stage, surface=surface)
+    id = page.request.post(f"{server.address}/api/effects", data={"document": document}).json()["id"]
+    agree(page, server, id, read(document))
 
 
 def pictured(*strands, **surface):

@@ -11,6 +11,7 @@ from playwright.sync_api import Page, expect
 from tests.browser.test_agreement import pixels
 from tests.browser.test_people import violations
 from tests.browser.test_studio import fresh
+from tests.images.meshes import glb
 from whorl import demo
 from whorl.effect import read
 from whorl.effect.second import exchanged, taken
@@ -131,6 +132,25 @@ def test_a_path_is_dragged_and_a_mesh_is_brought_in_or_refused(page: Page, serve
     assert stage["shape"] == "mesh" and len(stage["mesh"]["hash"]) == 64
     bundle = page.request.get(f"{server.address}/api/effects/{id}/export")
     assert bundle.headers["content-type"] == "application/zip"
+    # Of a figure the eyes keep their look, by keyboard.
+    figure = tmp_path / "figure.glb"
+    figure.write_bytes(glb())
+    panel.get_by_test_id("mesh-file").set_input_files(figure)
+    parts = panel.get_by_role("group", name="Parts of the mesh")
+    expect(parts.get_by_role("combobox")).to_have_count(2)
+    worn = settled(page)
+    parts.get_by_label("What is seen of eyes").focus()
+    page.keyboard.press("ArrowDown")
+    expect(parts.get_by_label("What is seen of eyes")).to_have_value("plain")
+    plain = changed(page, worn, 0.1)
+    parts.get_by_label("What is seen of eyes").select_option("hidden")
+    changed(page, plain, 0.1)
+    expect(panel.get_by_test_id("vertices")).to_contain_text("3,840 vertices")
+    assert not violations(page)
+    kept = saved(page, server, id)["stage"]["mesh"]["parts"]
+    assert [(p["name"], p["wears"]) for p in kept] == [("cloak", "the effect"), ("eyes", "hidden")]
+    panel.get_by_test_id("mesh-file").set_input_files(figure)
+    expect(parts.get_by_label("What is seen of eyes")).to_have_value("hidden")
 
 
 def test_a_look_is_kept_and_compared_and_bad_conditions_are_shown(page: Page, server):

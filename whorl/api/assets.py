@@ -68,7 +68,14 @@ async def keep_mesh(request: Request) -> m.StoredMesh:
     except BadSolid as e:
         raise HTTPException(422, str(e)) from None
     has_uv = made.uvs is not None
-    return m.StoredMesh(hash=digest, vertices=len(made.positions), triangles=len(made.triangles), uv=has_uv)
+    return m.StoredMesh(
+        hash=digest,
+        vertices=len(made.positions),
+        triangles=len(made.triangles),
+        uv=has_uv,
+        colours=made.colours is not None,
+        parts=list(made.parts),
+    )
 
 
 @routes.get("/assets/{digest}/levels", response_class=Response)

@@ -321,6 +321,8 @@ class StoredMesh(BaseModel):
     vertices: int
     triangles: int
     uv: bool
+    colours: bool = Field(description="Whether its vertices have colours.")
+    parts: list[str] = Field(description="Its materials, groups or objects by name.")
 
 
 class Pair(BaseModel):

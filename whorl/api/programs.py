@@ -69,16 +69,18 @@ def _program(plan: Planned) -> m.Compiled:
 
 @routes.post("/shape", response_class=Response)
 def shape_data(stage: Stage) -> Response:
-    """The mesh of a stage: counts of vertices and triangles (u32), then for each vertex, in this order, positions,
-    normals, UVs, their gradients, which vertices share its place and their common normal; then the triangles.
+    """The mesh of a stage: counts of vertices, triangles and numbers of a vertex's colour, 0 or 4 (u32); then for each
+    vertex, in this order, positions, normals, UVs, their gradients, which vertices share its place, their common
+    normal, and colours where there are any; then the triangles.
     """
     try:
         mesh = stage.mesh_of()
     except NotKept:
         raise HTTPException(404, not_here(stage.mesh.name if stage.mesh else "a mesh")) from None
-    parts = [struct.pack("<II", len(mesh.positions), len(mesh.triangles))]
+    colours = () if mesh.painted is None else (mesh.painted,)
+    parts = [struct.pack("<III", len(mesh.positions), len(mesh.triangles), 4 * len(colours))]
     each = (mesh.positions, mesh.normals, mesh.uvs, mesh.gradients, mesh.together, mesh.shared_normals)
-    parts += [np.ascontiguousarray(a).tobytes() for a in (*each, mesh.triangles)]
+    parts += [np.ascontiguousarray(a).tobytes() for a in (*each, *colours, mesh.triangles)]
     return Response(b"".join(parts), media_type="application/octet-stream")
 
 

@@ -1,6 +1,6 @@
 """What depends on the viewer and on time."""
 
-from whorl.beads.spec import DIRECTION, VALUE, Bead, Param, Setting
+from whorl.beads.spec import COLOUR, DIRECTION, VALUE, Bead, Param, Setting
 from whorl.fields import view
 
 NORMAL = Param(
@@ -32,6 +32,16 @@ BEADS = (
         find=("edge glow", "facing", "rim light", "grazing"),
         source="Schlick, An Inexpensive BRDF Model, 1994",
         formula="bias + strength · (1 − |n·v|) ^ exponent",
+    ),
+    Bead(
+        "vertex-colour",
+        "places",
+        "The colours that a mesh of your own brings with its vertices; white on all else.",
+        COLOUR,
+        view.vertex_colour,
+        title="vertex colour",
+        find=("painted", "mask", "mesh colours", "per vertex"),
+        source="glTF 2.0, 3.7.2.1: colours of vertices are linear; those of PLY and OBJ are taken as sRGB",
     ),
     Bead(
         "far-side",

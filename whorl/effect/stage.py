@@ -8,10 +8,11 @@ from whorl.effect.described import Condition, Need, choice, linear, number, part
 from whorl.effect.surface import CLEAR, LIT, SECOND_CLEAR, SECOND_LIT
 from whorl.effect.upgrade import stage as upgraded
 from whorl.effect.value import Finite, Model, Name, Value
+from whorl.images.solid import MOST_PARTS
 from whorl.shapes import SHAPES, Edges
 from whorl.shapes import made as made_of
 from whorl.shapes.mesh import Mesh
-from whorl.shapes.spec import Given, Knot
+from whorl.shapes.spec import File, Given, Knot
 
 ON = Condition("", "", (Need("on", (True,)),))
 
@@ -229,10 +230,26 @@ PATH = (
 )
 
 
+class MeshPart(Model):
+    """A part of a mesh, by its name in the file: a material, a group or an object."""
+
+    name: Name
+    wears: Literal["the effect", "plain", "hidden"] = choice(
+        "the effect",
+        "What is seen of it.",
+        {
+            "the effect": "wears the effect",
+            "plain": "matte and solid, in the light of the stage",
+            "hidden": "is left out",
+        },
+    )
+
+
 class MeshFile(Model):
     """A mesh that was brought in, known by the SHA-256 of its file.
 
-    `up` is the file's axis that points upwards. It is made to fit the stage.
+    `up` is the file's axis that points upwards. It is made to fit the stage. Of `parts` those wear the effect that are
+    not said to be plain or hidden; of a mesh whose parts are all hidden all are shown.
     """
 
     name: Name
@@ -240,6 +257,16 @@ class MeshFile(Model):
     up: Literal["y", "z"] = choice(
         "y", "Which of the file's axes points upwards.", {"y": "y is up", "z": "z is up"}, label="up axis"
     )
+    parts: Annotated[tuple[MeshPart, ...], Field(max_length=MOST_PARTS)] = part(
+        (), "What it is made of.", structural="always"
+    )
+
+    @property
+    def file(self) -> File:
+        """As the shape takes it."""
+        return File(
+            self.hash, self.up, *(tuple(p.name for p in self.parts if p.wears == w) for w in ("plain", "hidden"))
+        )
 
 
 # The list of shapes stands with the shapes.
@@ -277,6 +304,9 @@ class Stage(Model):
     )
     path_closed: bool = switch(False, "Its end leads into its beginning.", label="closed path", acts=_is_shape("tube"))
     mesh: MeshFile | None = part(None, "The mesh that was brought in.", structural="always", acts=_is_shape("mesh"))
+    plain: Value = linear(
+        (0.3, 0.3, 0.32), "The colour of parts of a mesh that are plain.", label="plain parts", acts=_is_shape("mesh")
+    )
     neighbours: Neighbours = part(Neighbours(), "What else stands on the stage.")
     backdrop: Backdrop = part(Backdrop(), "What lies behind everything.")
     camera: Camera = part(Camera(), "From where it is looked at.", structural="never")
@@ -301,6 +331,6 @@ class Stage(Model):
     def mesh_of(self, subdivision: int | None = None) -> Mesh:
         """The mesh of its shape as it is made. KeyError where a mesh that was brought in is not here."""
         path = tuple(p.knot for p in self.path) if self.shape == "tube" else ()
-        file = (self.mesh.hash, self.mesh.up) if self.mesh and self.shape == "mesh" else None
+        file = self.mesh.file if self.mesh and self.shape == "mesh" else None
         fine = self.subdivision if subdivision is None else subdivision
         return made_of(self.shape, Given(2**fine, path, self.path_closed, file), self.edges)

@@ -109,6 +109,12 @@ def one_into_another(first: Vec4, second: Vec4, mask: f32) -> Vec4:
 
 
 @shade
+def worn_at(at_colour: Vec4) -> f32:
+    """1 where a part of a mesh wears the effect, 0 where it is plain."""
+    return at_colour.w
+
+
+@shade
 def with_front(light: Vec3, mask: f32, colour: Vec3, gain: f32, width: f32) -> Vec3:
     """Light with the glow of a front: brightest where a mask mixes two surfaces half and half.
 

@@ -1,6 +1,6 @@
 """What depends on the viewer and on time."""
 
-from whorl.shade import Fixed, Vec3, absolute, clamp, dot, f32, i32, maximum, power, shade
+from whorl.shade import Fixed, Vec3, Vec4, absolute, clamp, dot, f32, i32, maximum, power, shade
 
 
 @shade
@@ -11,6 +11,12 @@ def fresnel(normal: Vec3, at_view: Vec3, exponent: f32, strength: f32, bias: f32
     if inverted == 1:
         return 1.0 - f
     return f
+
+
+@shade
+def vertex_colour(at_colour: Vec4) -> Vec3:
+    """The colour that the file of a mesh gives its vertices, in linear light; white where it gives none."""
+    return Vec3(at_colour.x, at_colour.y, at_colour.z)
 
 
 @shade

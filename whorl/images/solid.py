@@ -1,7 +1,9 @@
 """A mesh file read into arrays: OBJ, PLY, STL and binary glTF; bounded, and refused in plain words."""
 
 import io
+import itertools
 import json
+import re
 import warnings
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
@@ -9,12 +11,15 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
+from whorl.images import srgb
 from whorl.refused import Refused
 
 if TYPE_CHECKING:
     import trimesh
 
 MOST_BYTES, MOST_TRIANGLES = 64 * 1024 * 1024, 2_000_000
+#: Parts of a mesh that are told apart; those beyond belong to the last.
+MOST_PARTS = 64
 #: Nodes of a scene; each is joined by itself, which takes its time.
 MOST_INSTANCES = 500
 
@@ -25,12 +30,16 @@ class BadSolid(Refused):
 
 @dataclass(frozen=True)
 class Solid:
-    """(n, 3) positions and (m, 3) triangles; normals (n, 3) and UV (n, 2) where the file has them."""
+    """(n, 3) positions and (m, 3) triangles; normals (n, 3), UV (n, 2) and colours (n, 3), linear, where the file has
+    them. `parts` are the names of its materials, groups or objects, `part` (m,) which of them a triangle is of."""
 
     positions: NDArray[np.float64]
     triangles: NDArray[np.int64]
     normals: NDArray[np.float64] | None
     uvs: NDArray[np.float64] | None
+    colours: NDArray[np.float64] | None
+    parts: tuple[str, ...]
+    part: NDArray[np.int64]
 
 
 def kind_of(data: bytes) -> str:
@@ -57,9 +66,17 @@ def read_solid(data: bytes) -> Solid:
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
-            more: dict[str, Any] = {"skip_materials": True} if kind == "obj" else {}
+            runs: list[tuple[str, int]] = []
+            more: dict[str, Any] = {}
+            if kind == "obj":
+                data, runs = _by_part(data)
+                more = {"skip_materials": True}
             made: Any = trimesh.load(io.BytesIO(data), file_type=kind, process=False, maintain_order=True, **more)
-            mesh = made.to_mesh() if isinstance(made, trimesh.Scene) else made
+            scene = isinstance(made, trimesh.Scene)
+            pieces: list[Any] = made.dump(concatenate=False) if scene else [made]
+            mesh: Any = made.to_mesh() if scene else made
+            runs = runs or [(_called(p), len(p.faces)) for p in pieces]
+            parts, part = _parts(runs, len(mesh.faces))
     except Exception as e:
         raise BadSolid("this is not a mesh that is read here: OBJ, PLY, STL or binary glTF (.glb)") from e
     triangles = np.asarray(getattr(mesh, "faces", ()), np.int64)
@@ -77,7 +94,82 @@ def read_solid(data: bytes) -> Solid:
         raise BadSolid("the mesh is a single point")
     if np.abs(used).max() > 1e12:
         raise BadSolid("the mesh lies more than 10¹² units off")
-    return Solid(positions, triangles, _normals(mesh, positions), _uvs(mesh, len(positions)))
+    colours = _colours(pieces, len(positions), kind == "glb")
+    return Solid(positions, triangles, _normals(mesh, positions), _uvs(mesh, len(positions)), colours, parts, part)
+
+
+#: Lines of an OBJ file that begin another material, group or object.
+_BEGINS = re.compile(rb"^[ \t]*(usemtl|g|o)(?:[ \t]+([^\r\n]*))?\r?$", re.MULTILINE)
+_POLYGON = re.compile(rb"^[ \t]*f((?:[ \t]+[^\s#]+){4,})[^\n]*$", re.MULTILINE)
+_FACE = re.compile(rb"^[ \t]*f[ \t]", re.MULTILINE)
+
+
+def _by_part(data: bytes) -> tuple[bytes, list[tuple[str, int]]]:
+    """An OBJ file as triangles of one piece; and its parts in the order of the file, each with how many triangles lie
+    there: its materials where it has several, else groups, else objects."""
+    begins = list(_BEGINS.finditer(data))
+    of = {word: {m[2] for m in begins if m[1] == word} for word in (b"usemtl", b"g", b"o")}
+    by = next((word for word, found in of.items() if len(found) > 1), None)
+    if by is None:
+        return _BEGINS.sub(b"", data), []
+    runs: list[tuple[str, int]] = []
+    out, name, at = [], "", 0
+    for m in [*(m for m in begins if m[1] == by), None]:
+        text = _POLYGON.sub(_fan, data[at : m.start() if m else len(data)])
+        if count := len(_FACE.findall(text)):
+            runs.append((name, count))
+        out.append(text)
+        if m:
+            name, at = (m[2] or b"").decode("utf-8", "replace"), m.end()
+    return _BEGINS.sub(b"", b"".join(out)), runs
+
+
+def _fan(polygon: "re.Match[bytes]") -> bytes:
+    """A polygon as triangles about its first corner."""
+    first, *rest = polygon[1].split()
+    return b"\n".join(b"f %b %b %b" % (first, a, b) for a, b in itertools.pairwise(rest))
+
+
+def _parts(runs: list[tuple[str, int]], count: int) -> tuple[tuple[str, ...], NDArray[np.int64]]:
+    """What the parts of a mesh are called, each once, and which of them each triangle is of, from how many triangles
+    follow one another under a name."""
+    known: dict[str, int] = {}
+    part = []
+    for k, (given, many) in enumerate(runs):
+        name = "".join(c for c in given if c.isprintable()).strip()[:120] or f"part {k + 1}"
+        part.append(np.full(many, known.setdefault(name, min(len(known), MOST_PARTS - 1)), np.int64))
+    if len(known) < 2 or sum(map(len, part)) != count:
+        return ("whole",), np.zeros(count, np.int64)
+    return tuple(known)[:MOST_PARTS], np.concatenate(part)
+
+
+def _called(piece: Any) -> str:
+    """What a piece of a scene is called: by its material, else by its own name."""
+    material = getattr(getattr(piece.visual, "material", None), "name", None)
+    return str(material or piece.metadata.get("name", ""))
+
+
+def _colours(pieces: "list[Any]", count: int, linear: bool) -> NDArray[np.float64] | None:
+    """The colours of vertices in linear light, white where a piece has none; glTF 2.0 has them linear (3.7.2.1)."""
+    rows: list[NDArray[np.float64] | None] = []
+    for piece in pieces:
+        n = len(piece.vertices)
+        given = getattr(piece.visual, "vertex_attributes", None) or {}
+        own = given.get("color") if hasattr(given, "get") else None
+        if own is None and getattr(piece.visual, "kind", None) == "vertex":
+            own = piece.visual.vertex_colors
+        if own is None or np.ndim(own) != 2 or np.shape(own)[0] != n or np.shape(own)[1] < 3:
+            rows.append(None)
+            continue
+        read = np.asarray(own)[:, :3]
+        most = np.iinfo(read.dtype).max if np.issubdtype(read.dtype, np.integer) else 1.0
+        share = np.clip(np.nan_to_num(read.astype(np.float64) / most), 0, 1)
+        rows.append(share if linear else srgb.decoded(share))
+    if all(r is None for r in rows):
+        return None
+    white = (np.ones((len(p.vertices), 3)) for p in pieces)
+    made = np.concatenate([w if r is None else r for w, r in zip(white, rows, strict=True)])
+    return made if len(made) == count else None
 
 
 def _counted(data: bytes) -> None:

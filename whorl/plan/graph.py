@@ -116,6 +116,7 @@ POINTS = {
     "at_view": 3,
     "at_screen": 3,
     "at_distance": 1,
+    "at_colour": 4,
     "at_back": 4,
     "at_ray": 3,
 }
@@ -132,6 +133,7 @@ POINT_WORDS = {
     "at_view": "unit vector towards the eye",
     "at_screen": "place on the picture, 0..1 along its lesser side; z is 0",
     "at_distance": "how far off the eye is, in units",
+    "at_colour": "colour of the vertex in linear light, white where there is none; then 1 where it wears the effect",
     "at_back": "normal of the far side behind it, and how far off that is; 0 where there is none",
     "at_ray": "unit vector of the line of sight",
 }
@@ -340,6 +342,10 @@ class Plan:
     def own(self) -> list[Node]:
         """The nodes that are drawn on the shape."""
         return self.nodes[: self.scene]
+
+    def asks(self, name: str) -> bool:
+        """Whether anything asks for what is known of a surface point under a name."""
+        return any(isinstance(a, FromPoint) and a.name == name for n in self.nodes for a in n.args)
 
     def needed(self, node: Node) -> list[Node]:
         """A node and all it is made from, in order."""

@@ -9,29 +9,36 @@ from whorl.shapes.mesh import Mesh
 from whorl.shapes.spec import Given, Shape
 
 
-def brought(digest: str, up: str) -> Mesh:
+def brought(digest: str, up: str, plain: tuple[str, ...] = (), hidden: tuple[str, ...] = ()) -> Mesh:
     """The mesh of a file, its middle at the stage's and its largest extent 2.
 
     Without normals of its own it is smooth where its faces meet at less than 40 degrees; without UV it
-    has those of the box around it. Raises NotKept where the file is not here, BadSolid where it is no mesh.
+    has those of the box around it. Parts that are `hidden` are left out, those that are `plain` do not wear the effect.
+    Raises NotKept where the file is not here, BadSolid where it is no mesh.
     """
     data = library.data(digest)
     if data is None:
         raise NotKept("the file of the mesh is damaged or gone; bring it in once more")
-    return fitted(read_solid(data), up)
+    return fitted(read_solid(data), up, plain, hidden)
 
 
-def fitted(solid: Solid, up: str) -> Mesh:
+def fitted(solid: Solid, up: str, plain: tuple[str, ...] = (), hidden: tuple[str, ...] = ()) -> Mesh:
     """A mesh on the stage, turned so that this axis of the file points upwards."""
     turn = np.array([[1, 0, 0], [0, 0, 1], [0, -1, 0]], float) if up == "z" else np.eye(3)
     used = solid.positions[np.unique(solid.triangles)]
     low, high = used.min(axis=0), used.max(axis=0)
     positions = ((solid.positions - (low + high) / 2) * (2 / (high - low).max())) @ turn.T
     positions = np.clip(positions, -1e3, 1e3)
-    triangles = solid.triangles
+    # Where it stands does not depend on what is shown of it. A mesh of hidden parts alone is shown whole.
+    numbers = [[k for k, name in enumerate(solid.parts) if name in names] for names in (plain, hidden)]
+    shown = ~np.isin(solid.part, numbers[1])
+    shown = shown if shown.any() else np.ones_like(shown)
+    triangles = solid.triangles[shown]
+    worn = ~np.isin(solid.part[shown], numbers[0])
     crosses = np.cross(
         positions[triangles[:, 1]] - positions[triangles[:, 0]], positions[triangles[:, 2]] - positions[triangles[:, 0]]
     )
+    colours = solid.colours
     if solid.normals is not None:
         normals, corners = solid.normals @ turn.T, triangles
         flat, uvs = positions, solid.uvs
@@ -40,19 +47,28 @@ def fitted(solid: Solid, up: str) -> Mesh:
         normals = _corner_normals(positions, triangles, crosses)
         flat = positions[triangles].reshape(-1, 3)
         uvs = None if solid.uvs is None else solid.uvs[triangles].reshape(-1, 2)
+        colours = None if colours is None else colours[triangles].reshape(-1, 3)
         corners = np.arange(len(flat)).reshape(-1, 3)
     length = np.linalg.norm(normals, axis=1, keepdims=True)
     normals = np.where(length > 1e-12, normals / np.maximum(length, 1e-12), np.array([0.0, 1.0, 0.0]))
-    if uvs is None:
-        # A triangle lies on one side of the box as a whole, so its corners stand by themselves.
+    if uvs is None or not worn.all():
+        # A triangle lies on one side of the box as a whole, and is of one part: its corners stand by themselves.
         flat, normals = flat[corners].reshape(-1, 3), normals[corners].reshape(-1, 3)
+        uvs = None if uvs is None else uvs[corners].reshape(-1, 2)
+        colours = None if colours is None else colours[corners].reshape(-1, 3)
         corners = np.arange(len(flat)).reshape(-1, 3)
+    if uvs is None:
         uvs = _box_uvs(flat, np.repeat(crosses, 3, axis=0))
+    painted = None
+    if colours is not None or not worn.all():
+        wears = np.ones(len(flat)) if worn.all() else np.repeat(worn, 3).astype(float)
+        painted = np.column_stack([np.ones((len(flat), 3)) if colours is None else colours, wears]).astype(np.float32)
     return Mesh(
         flat.astype(np.float32),
         normals.astype(np.float32),
         np.clip(uvs, -1e4, 1e4).astype(np.float32),
         corners.astype(np.int32),
+        painted,
     )
 
 

@@ -12,13 +12,23 @@ from numpy.typing import NDArray
 class Mesh:
     """Vertices and triangles; counter-clockwise faces the viewer.
 
-    `positions` and `normals` are (n, 3) and `uvs` (n, 2) float32; `triangles` (m, 3) int32.
+    `positions` and `normals` are (n, 3) and `uvs` (n, 2) float32; `triangles` (m, 3) int32. `painted`, where a file
+    says more of its vertices, is (n, 4): their colour in linear light, and 1 where they wear the effect.
     """
 
     positions: NDArray[np.float32]
     normals: NDArray[np.float32]
     uvs: NDArray[np.float32]
     triangles: NDArray[np.int32]
+    painted: NDArray[np.float32] | None = None
+
+    @property
+    def colours(self) -> NDArray[np.float32]:
+        """(n, 4): what `painted` is, or white that wears the effect."""
+        return np.ones((len(self.positions), 4), np.float32) if self.painted is None else self.painted
+
+    def _of(self, chosen: Any) -> NDArray[np.float32] | None:
+        return None if self.painted is None else self.painted[chosen].reshape(-1, 4)
 
     @cached_property
     def together(self) -> NDArray[np.float32]:
@@ -54,11 +64,11 @@ class Mesh:
         n = self.triangles.size
         index = np.arange(n, dtype=np.int32).reshape(-1, 3)
         positions, uvs = self.positions[self.triangles].reshape(n, 3), self.uvs[self.triangles].reshape(n, 2)
-        return Mesh(positions, flat.reshape(n, 3), uvs, index)
+        return Mesh(positions, flat.reshape(n, 3), uvs, index, self._of(self.triangles))
 
     def smooth(self) -> "Mesh":
         """The same mesh without an edge anywhere; its vertices are gathered."""
-        return Mesh(self.positions, self.shared_normals, self.uvs, self.triangles)
+        return Mesh(self.positions, self.shared_normals, self.uvs, self.triangles, self.painted)
 
     def gathered(self) -> "Mesh":
         """The same mesh, its vertices in such an order that those that share a place follow one another."""
@@ -66,19 +76,20 @@ class Mesh:
         back = np.empty_like(order)
         back[order] = np.arange(len(order))
         triangles = back[self.triangles].astype(np.int32)
-        return Mesh(self.positions[order], self.normals[order], self.uvs[order], triangles)
+        return Mesh(self.positions[order], self.normals[order], self.uvs[order], triangles, self._of(order))
 
     def sampled(self, every: int) -> "Mesh":
         """Every so many of its places, without triangles; what is known of their surroundings stays."""
         group = np.cumsum(self.together[:, 0] == self.together[:, 2]) - 1
         chosen = group % every == 0
-        made = Mesh(self.positions[chosen], self.normals[chosen], self.uvs[chosen], np.empty((0, 3), np.int32))
+        none = np.empty((0, 3), np.int32)
+        made = Mesh(self.positions[chosen], self.normals[chosen], self.uvs[chosen], none, self._of(chosen))
         made.__dict__.update(gradients=self.gradients[:, chosen], low=self.low, size=self.size)
         return made
 
     def grown(self, by: float) -> "Mesh":
         """The same mesh so many times as large."""
-        return Mesh((self.positions * np.float32(by)), self.normals, self.uvs, self.triangles)
+        return Mesh((self.positions * np.float32(by)), self.normals, self.uvs, self.triangles, self.painted)
 
     @cached_property
     def low(self) -> NDArray[np.float32]:

@@ -27,15 +27,25 @@ class Knot(NamedTuple):
 PathRows = tuple[Knot, ...]
 
 
+class File(NamedTuple):
+    """A mesh that was brought in: its hash, which of its axes points upwards, and which of its parts are plain, or
+    hidden."""
+
+    digest: str
+    up: str
+    plain: tuple[str, ...] = ()
+    hidden: tuple[str, ...] = ()
+
+
 @dataclass(frozen=True)
 class Given:
     """What a shape may be made from: how fine (1, 2, 4 or 8), a path and whether its end leads into its beginning, and
-    the hash and up axis of a file."""
+    the file of a mesh."""
 
     fine: int = 1
     path: PathRows = ()
     closed: bool = False
-    file: tuple[str, str] | None = None
+    file: "File | None" = None
 
 
 @dataclass(frozen=True)

@@ -33,6 +33,7 @@ def points(width: int, height: int) -> dict[str, list[Floats]]:
         "at_view": (zero, zero, one),
         "at_screen": ((u - 0.5) * width / least + 0.5, (v - 0.5) * height / least + 0.5, zero),
         "at_distance": (one * FAR_OFF,),
+        "at_colour": (one, one, one, one),
     }
     return {name: [a.astype(np.float32) for a in known.get(name, (zero,) * n)] for name, n in POINTS.items()}
 

@@ -26,7 +26,7 @@ T = TypeVar("T")
 compiled = njit(cache=True, nogil=True, error_model="numpy")
 
 #: What the rasteriser says of a surface point, in this order, and in how many numbers.
-LAYOUT = {name: count for name, count in POINTS.items() if name not in ("at_back", "at_ray")}
+LAYOUT = {name: count for name, count in POINTS.items() if name not in ("at_colour", "at_back", "at_ray")}
 ROWS = sum(LAYOUT.values())
 #: The first row of each, by its name; constants, so that compiled functions may use them.
 _FIRST = dict(zip(LAYOUT, itertools.accumulate([0, *LAYOUT.values()]), strict=False))
@@ -406,7 +406,10 @@ class Seen:
 
         made = in_parts(covered, height, threads, BAND)
         pixels, samples, tri, places = (np.concatenate(parts) for parts in zip(*made, strict=True))
-        return Fragments(pixels, samples, named(self._rows(tri, places, width, height, threads)))
+        points = named(self._rows(tri, places, width, height, threads))
+        if self.rest.painted is not None:
+            points["at_colour"] = list(self._painted(self.rest.painted, tri, places, width, height))
+        return Fragments(pixels, samples, points)
 
     def behind(self, width: int, height: int, threads: int = 1) -> NDArray[np.float32]:
         """The far side at the middle of each pixel: its normal and its distance, (4, height · width).
@@ -424,6 +427,14 @@ class Seen:
         out = np.zeros((4, height * width), np.float32)
         out[:, y * width + x] = rows[[NORMAL, NORMAL + 1, NORMAL + 2, DISTANCE]]
         return out
+
+    def _painted(
+        self, painted: NDArray[np.float32], tri: NDArray[np.int32], places: NDArray[np.int32], width: int, height: int
+    ) -> NDArray[np.float32]:
+        rows = np.empty((4, len(tri)), np.float32)
+        own = np.ascontiguousarray(painted.T)
+        _painted(own, self.mesh.triangles, tri, self.edges, places, width, height, rows)
+        return rows
 
     def _rows(
         self,
@@ -458,7 +469,7 @@ def at_vertices(mesh: Mesh, eye: Sequence[float], rest: Mesh) -> dict[str, list[
     own, low, size = _vertices(mesh, rest)
     rows = np.empty((ROWS, own.shape[1]), np.float32)
     _own_points(own, low, size, np.asarray(eye, np.float32), rows)
-    return named(rows)
+    return named(rows) | {"at_colour": columns(rest.colours)}
 
 
 def _vertices(mesh: Mesh, rest: Mesh) -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.float32]]:
@@ -484,6 +495,19 @@ def _points(own, low, size, triangles, tri, edges, places, width, height, eye, r
             rows[SCREEN, first + n] = (x - width / 2) / least + 0.5
             rows[SCREEN + 1, first + n] = (height / 2 - y) / least + 0.5
         _interpolated(own, low, size, corners, weights, eye, rows[:, first : first + count])
+
+
+@compiled
+def _painted(own, triangles, tri, edges, places, width, height, rows):  # type: ignore[no-untyped-def]
+    """The colours of vertices at fragments."""
+    for n in range(len(tri)):
+        t, x, y = tri[n], places[n, 0] + 0.5, places[n, 1] + 0.5
+        a, b, c = _at(edges, t, 2.0 * x / width - 1.0, 1.0 - 2.0 * y / height)
+        total = a + b + c
+        by = 1.0 / total if abs(total) > 1e-30 else 1.0
+        i, j, k = triangles[t, 0], triangles[t, 1], triangles[t, 2]
+        for r in range(4):
+            rows[r, n] = own[r, i] * (a * by) + own[r, j] * (b * by) + own[r, k] * (c * by)
 
 
 @compiled
@@ -549,8 +573,8 @@ def named(rows: NDArray[np.float32]) -> dict[str, list[Floats]]:
     for name, count in LAYOUT.items():
         out[name] = list(rows[first : first + count])
         first += count
-    nothing = np.zeros(rows.shape[1], np.float32)
-    return {**out, "at_back": [nothing] * 4}
+    nothing, whole = np.zeros(rows.shape[1], np.float32), np.ones(rows.shape[1], np.float32)
+    return {**out, "at_colour": [whole] * 4, "at_back": [nothing] * 4}
 
 
 def unit(v: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -559,6 +583,6 @@ def unit(v: NDArray[np.float64]) -> NDArray[np.float64]:
     return np.where(length > 1e-10, v / np.maximum(length, 1e-10), np.array([0.0, 0.0, 1.0]))
 
 
-def columns(rows: NDArray[np.float64]) -> list[Floats]:
+def columns(rows: NDArray[Any]) -> list[Floats]:
     """(n, c) as c contiguous float32 arrays."""
     return [np.ascontiguousarray(rows[:, i], np.float32) for i in range(rows.shape[1])]

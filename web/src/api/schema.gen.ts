@@ -568,8 +568,9 @@ export interface paths {
         put?: never;
         /**
          * Shape Data
-         * @description The mesh of a stage: counts of vertices and triangles (u32), then for each vertex, in this order, positions,
-         *     normals, UVs, their gradients, which vertices share its place and their common normal; then the triangles.
+         * @description The mesh of a stage: counts of vertices, triangles and numbers of a vertex's colour, 0 or 4 (u32); then for each
+         *     vertex, in this order, positions, normals, UVs, their gradients, which vertices share its place, their common
+         *     normal, and colours where there are any; then the triangles.
          */
         post: operations["shape_data_api_shape_post"];
         delete?: never;
@@ -3130,6 +3131,11 @@ export interface components {
              *         }
              *       ],
              *       "path_closed": false,
+             *       "plain": [
+             *         0.3,
+             *         0.3,
+             *         0.32
+             *       ],
              *       "neighbours": {
              *         "ball": {
              *           "centre": [
@@ -4565,7 +4571,8 @@ export interface components {
          * MeshFile
          * @description A mesh that was brought in, known by the SHA-256 of its file.
          *
-         *     `up` is the file's axis that points upwards. It is made to fit the stage.
+         *     `up` is the file's axis that points upwards. It is made to fit the stage. Of `parts` those wear the effect that are
+         *     not said to be plain or hidden; of a mesh whose parts are all hidden all are shown.
          */
         MeshFile: {
             /** Name */
@@ -4579,6 +4586,27 @@ export interface components {
              * @enum {string}
              */
             up: "y" | "z";
+            /**
+             * Parts
+             * @description What it is made of.
+             * @default []
+             */
+            parts: components["schemas"]["MeshPart"][];
+        };
+        /**
+         * MeshPart
+         * @description A part of a mesh, by its name in the file: a material, a group or an object.
+         */
+        MeshPart: {
+            /** Name */
+            name: string;
+            /**
+             * Wears
+             * @description What is seen of it.
+             * @default the effect
+             * @enum {string}
+             */
+            wears: "the effect" | "plain" | "hidden";
         };
         /**
          * MotionInfo
@@ -6642,6 +6670,16 @@ export interface components {
             /** @description The mesh that was brought in. */
             mesh?: components["schemas"]["MeshFile"] | null;
             /**
+             * Plain
+             * @description The colour of parts of a mesh that are plain.
+             * @default [
+             *       0.3,
+             *       0.3,
+             *       0.32
+             *     ]
+             */
+            plain: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
              * @description What else stands on the stage.
              * @default {
              *       "floor": {
@@ -6859,6 +6897,16 @@ export interface components {
             triangles: number;
             /** Uv */
             uv: boolean;
+            /**
+             * Colours
+             * @description Whether its vertices have colours.
+             */
+            colours: boolean;
+            /**
+             * Parts
+             * @description Its materials, groups or objects by name.
+             */
+            parts: string[];
         };
         /**
          * StoredPicture

@@ -46,8 +46,8 @@ async function load(key: string): Promise<Mesh> {
   const answer = await fetch("/api/shape", { method: "POST", body: key, headers });
   if (!answer.ok) throw new Error(((await answer.json()) as Told).words ?? "the shape did not load");
   const data = await answer.arrayBuffer();
-  const [vertices, triangles] = new Uint32Array(data, 0, 2);
-  let at = 8;
+  const [vertices, triangles, coloured] = new Uint32Array(data, 0, 3);
+  let at = 12;
   const floats = (n: number) => {
     const part = new Float32Array(data, at, n);
     at += n * 4;
@@ -61,6 +61,9 @@ async function load(key: string): Promise<Mesh> {
   geometry.setAttribute("along_v", new BufferAttribute(floats(vertices * 3), 3));
   geometry.setAttribute("together", new BufferAttribute(floats(vertices * 3), 3));
   geometry.setAttribute("shared_normal", new BufferAttribute(floats(vertices * 3), 3));
+  // White that wears the effect, where the file says nothing.
+  const colours = coloured ? floats(vertices * coloured) : new Float32Array(vertices * 4).fill(1);
+  geometry.setAttribute("colour", new BufferAttribute(colours, 4));
   // The same vertices, each by itself.
   const dots = new BufferGeometry();
   for (const [name, attribute] of Object.entries(geometry.attributes)) dots.setAttribute(name, attribute);

@@ -1,13 +1,14 @@
-import { Button, Flex, IconButton, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, IconButton, Text } from "@chakra-ui/react";
 import { Plus, Upload, X } from "lucide-react";
 import { useRef, useState } from "react";
 import { useBringing } from "../api/bring";
-import { defaults } from "../api/catalogue";
+import { defaults, fieldsOf } from "../api/catalogue";
 import { answered, client, type Effect, type Schema } from "../api/client";
 import { NumberControl } from "../bead/number";
 import { edit, useEditor } from "../document/editor";
 import { find, fresh } from "../document/tree";
-import { FieldPick, FieldRow, fieldOf, NumberAt } from "../field";
+import { ColourAt, FieldPick, FieldRow, fieldOf, NumberAt } from "../field";
+import { Pick } from "../pick";
 
 type Path = Effect["stage"]["path"];
 
@@ -112,9 +113,16 @@ export function PathControl() {
 export function MeshControl() {
   const file = useEditor((s) => s.document.stage.mesh);
   const input = useRef<HTMLInputElement>(null);
-  const { bring, busy, wrong } = useBringing<Schema["StoredMesh"]>("/api/meshes", ({ hash }, name) =>
+  const { bring, busy, wrong } = useBringing<Schema["StoredMesh"]>("/api/meshes", ({ hash, parts }, name) =>
     edit((d) => {
-      d.stage.mesh = { ...fresh<NonNullable<Effect["stage"]["mesh"]>>("stage/mesh"), name, hash };
+      const begun = fresh<NonNullable<Effect["stage"]["mesh"]>>("stage/mesh");
+      // What a part of the same name was before, it is again.
+      const was = new Map((d.stage.mesh?.parts ?? []).map((p) => [p.name, p.wears]));
+      const each = parts.map((part) => {
+        const made = fresh<NonNullable<typeof begun.parts>[number]>("stage/mesh/parts/0");
+        return { ...made, name: part, wears: was.get(part) ?? made.wears };
+      });
+      d.stage.mesh = { ...begun, name, hash, parts: parts.length > 1 ? each : [] };
       d.stage.shape = "mesh";
     }),
   );
@@ -157,11 +165,45 @@ export function MeshControl() {
           <Text color="mist">OBJ, PLY, STL or .glb; until then a ball stands in.</Text>
         )}
       </Flex>
+      {file && (file.parts ?? []).length > 0 && <Parts />}
       {wrong && (
         <Text color="coral" role="alert">
           {wrong}
         </Text>
       )}
     </Flex>
+  );
+}
+
+/** The parts of a mesh that was brought in, and what is seen of each. */
+function Parts() {
+  const parts = useEditor((s) => s.document.stage.mesh?.parts) ?? [];
+  const wears = fieldsOf(fieldOf("stage/mesh", "parts").part!).find((f) => f.name === "wears")!;
+  return (
+    <Box mt="1" role="group" aria-label="Parts of the mesh" data-testid="mesh-parts">
+      {parts.map((p, i) => (
+        <Flex key={p.name} align="center" gap="3" minH="7">
+          <Text flex="1" truncate title={p.name}>
+            {p.name}
+          </Text>
+          <Pick
+            label={`What is seen of ${p.name}`}
+            value={p.wears ?? ""}
+            options={wears.options.map((o) => o.value)}
+            onChange={(to) =>
+              edit((d) => {
+                Object.assign(d.stage.mesh!.parts![i], { wears: to });
+              })
+            }
+          />
+        </Flex>
+      ))}
+      {parts.some((p) => p.wears === "plain") && (
+        <Flex align="center" gap="3">
+          <Text flex="1">plain parts</Text>
+          <ColourAt bare place="stage/plain" label="Colour of plain parts" />
+        </Flex>
+      )}
+    </Box>
   );
 }

@@ -220,6 +220,22 @@ class Lined:
         return self.surface.with_front(given, self.front) if name == "emission" else given
 
 
+#: How dull plain parts of a mesh are.
+_DULL = 0.7
+
+
+class _Plain:
+    """What plain parts of a mesh are made of."""
+
+    kind = _Kind("solid", True, "none", False)
+
+    def __init__(self, surface: "Surface", place: str) -> None:
+        self.surface, self.place = surface, place
+
+    def arg(self, name: str) -> Arg:
+        return {"emission": _FLAT, "metallic": Literals((0.0,)), "occlusion": _ONE, "index": Literals((1.5,))}[name]
+
+
 class Surface:
     """Builds the surface of an effect into its plan."""
 
@@ -341,7 +357,25 @@ class Surface:
             made = self.nodes.add("surface", None, composites.far_faded, (), args)
             far = FromUniform(self.uniforms.number(None, param, "surface/far/rest"))
         self.plan.far = far.uniform
-        self.plan.picture = self.around.past(made)
+        self.plan.picture = self.around.past(self.worn(made))
+
+    @property
+    def has_plain(self) -> bool:
+        """Whether parts of a mesh are plain."""
+        mesh = self.effect.stage.mesh if self.effect.stage.shape == "mesh" else None
+        return mesh is not None and any(p.wears == "plain" for p in mesh.parts)
+
+    def worn(self, made: Node) -> Node:
+        """The picture of the effect, and in its place the plain look of those parts of a mesh that do not wear it."""
+        if not self.has_plain:
+            return made
+        place = "stage/mesh"
+        facing = self.way(place, body.facing, _BARE, _VIEW, FromCamera("side"))
+        plain = self.lit(_Plain(self, place), self.number("stage/plain"), Literals((_DULL,)), facing)[0]
+        whole = self.nodes.add(place, None, composites.solid, (), (plain, _ONE, Literals((0.0,)), _ONE))
+        share = self.value(place, composites.worn_at, FromPoint("at_colour"))
+        pictures = (FromNode(whole, None), FromNode(made, None), share)
+        return self.nodes.add(place, None, composites.one_into_another, (), pictures)
 
     def lit(self, look: Look, base: Arg, rough: Arg, facing: Arg) -> tuple[Arg, Arg]:
         """The light of a surface under lamps, sky and neighbours, and what it mirrors by colour."""
@@ -374,6 +408,11 @@ class Surface:
             return Literals((0.0,))
         place, apart = "surface/displacement", Literals((self.spacing,))
         signal = VALUE if moved.gives is VALUE else DIRECTION
+        if self.has_plain:
+            # Parts that do not wear the effect stay where they are.
+            scaled: object = displacement.scaled_height if signal is VALUE else displacement.scaled_way
+            share = self.value(place, composites.worn_at, FromPoint("at_colour"))
+            moved = self.nodes.add(place, signal, scaled, (), (FromNode(moved, signal), share))
         amount = FromUniform(self.plan.amount)
         here, beside, beyond = (
             FromNode(n, signal) for n in (moved, *(self.nodes.moved(moved, apart, k) for k in range(2)))
@@ -522,6 +561,7 @@ class Surface:
             "at_normal": FromNode(self.nodes.add(place, DIRECTION, cast.cast_normal, fixed, on), DIRECTION),
             "at_view": self.around.lights[0],
             "at_distance": Literals((10.0,)),
+            "at_colour": Literals((1.0, 1.0, 1.0, 1.0)),
         }
 
         def elsewhere(point: FromPoint) -> Arg:

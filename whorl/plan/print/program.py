@@ -158,6 +158,14 @@ uniform ivec2 back_from;
 """,
 )
 
+#: The colours of vertices, where they are asked for: for the vertex program, its body, and the fragment program.
+_COLOURED = (
+    "in vec4 colour;\nout vec4 v_colour;\n",
+    "  v_colour = colour;\n",
+    "in vec4 v_colour;\n",
+    "  vec4 at_colour = v_colour;\n",
+)
+
 #: What was drawn of the far side, for the near side to look up.
 _FAR = "uniform highp sampler2D far_layer;\n"
 
@@ -191,10 +199,13 @@ def program(plan: Plan) -> Program:
 def _vertex(plan: Plan, apart: bool) -> str:
     """The vertex program, which moves vertices where the plan does; or the one that measures them, each apart."""
     start, places, placed, alone = _VERTEX
+    top = _VERTEX_HEAD
+    if plan.asks("at_colour"):
+        top, places = top + _COLOURED[0], places + _COLOURED[1]
     if apart:
-        return _VERTEX_HEAD + _APART + start + places + alone
+        return top + _APART + start + places + alone
     if plan.raised is None:
-        return _VERTEX_HEAD + start + places + placed
+        return top + start + places + placed
     printer = GlslPrinter()
     lines = ["  int first = int(together.x);", "  int count = int(together.y);"]
     if not plan.whole:
@@ -218,7 +229,7 @@ def _vertex(plan: Plan, apart: bool) -> str:
             f"  v_normal = {tilt}(normal, along_u, {way}, height_of(int(together.z)));",
         ]
     lines.append("")
-    return _VERTEX_HEAD + _MOVED_HEAD + printer.source() + start + "\n".join(lines) + places + placed
+    return top + _MOVED_HEAD + printer.source() + start + "\n".join(lines) + places + placed
 
 
 class _Body(Walk):
@@ -248,7 +259,7 @@ class _Body(Walk):
                     self.show(node)
                     if not large:
                         self.leave()
-        head, point = _HEAD, _POINT
+        head, point = self.on_shape()
         if self.plan.back:
             head, point = head + _BACK[0], point + _BACK[1]
         if self.plan.layered:
@@ -270,7 +281,13 @@ class _Body(Walk):
         for node in self.plan.needed(self.plan.raised):
             self.single(node)
         self.lines.append(f"  picture = n{self.plan.raised.index};")
-        return self.whole(_HEAD, _POINT)
+        return self.whole(*self.on_shape())
+
+    def on_shape(self) -> tuple[str, str]:
+        """The beginning of a program on the shape, and what is known of a point there."""
+        if self.plan.asks("at_colour"):
+            return _HEAD + _COLOURED[2], _POINT + _COLOURED[3]
+        return _HEAD, _POINT
 
     def whole(self, head: str, point: str) -> str:
         uniforms = [f"{'' if u.made else 'uniform '}{declare(u.type, u.name)};" for u in self.plan.uniforms]

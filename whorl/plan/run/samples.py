@@ -25,6 +25,10 @@ def _spread(stage: Stage, count: int) -> tuple[dict[str, list[Floats]], Places]:
     mesh, size = stage.mesh_of(), stage.size
     corners = mesh.positions.astype(np.float64)[mesh.triangles]
     area = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
+    if mesh.painted is not None:
+        # What does not wear the effect counts for nothing.
+        worn = area * mesh.painted[mesh.triangles, 3].mean(axis=1)
+        area = worn if worn.sum() > 0 else area
     until = np.cumsum(area)
     at = (np.arange(count) + 0.5) / count * until[-1]
     triangle = np.minimum(np.searchsorted(until, at), len(area) - 1)
@@ -59,6 +63,7 @@ def on_mesh(mesh: Mesh, triangle: NDArray[np.intp], weights: Places, size: float
         "at_normal": normal,
         "at_along_u": mixed(mesh.gradients[0]),
         "at_along_v": mixed(mesh.gradients[1]),
+        "at_colour": mixed(mesh.colours),
         "at_view": normal,
         "at_screen": np.full((n, 3), 0.5),
         "at_distance": np.ones((n, 1)),

@@ -75,10 +75,10 @@ def test_a_program_comes_with_all_that_a_browser_draws_with(client):
 
 def test_a_shape_is_sent_as_the_stage_has_it(client):
     raw = client.post("/api/shape", json={"shape": "ball"}).content
-    n, m = np.frombuffer(raw, np.uint32, 2).tolist()
+    n, m, coloured = np.frombuffer(raw, np.uint32, 3).tolist()
     mesh = shape("ball")
-    assert (n, m) == (len(mesh.positions), len(mesh.triangles))
-    assert np.array_equal(np.frombuffer(raw, np.float32, n * 3, 8).reshape(-1, 3), mesh.positions)
+    assert (n, m, coloured) == (len(mesh.positions), len(mesh.triangles), 0)
+    assert np.array_equal(np.frombuffer(raw, np.float32, n * 3, 12).reshape(-1, 3), mesh.positions)
     assert np.array_equal(np.frombuffer(raw, np.int32)[-m * 3 :].reshape(-1, 3), mesh.triangles)
     assert client.post("/api/shape", json={"shape": "teapot"}).status_code == 422
     # With hard edges each triangle has its own corners; how large it is shown is no matter of the mesh.
@@ -88,6 +88,15 @@ def test_a_shape_is_sent_as_the_stage_has_it(client):
     assert client.post("/api/shape", json={"shape": "icosphere", "edges": "hard", "size": 3}).content == hard
     for wrong in ({"edges": "soft"}, {"size": 0}, {"size": 1e9}, {"subdivision": 9}):
         told = client.post("/api/shape", json={"shape": "ball", **wrong})
+        assert told.status_code == 422 and "Traceback" not in told.text
+
+
+def test_a_drawn_line_becomes_a_path_or_is_refused(client):
+    line = [[np.cos(a), np.sin(a), 0.0] for a in np.linspace(0, 2 * np.pi, 60)]
+    made = client.post("/api/path/drawn", json={"line": line, "radius": 0.2}).json()
+    assert made["closed"] and 3 <= len(made["path"]) <= 8 and made["path"][0]["radius"] == 0.2
+    for wrong in ([[0, 0, 0]] * 5, [[0, 0]] * 5, [[0, 0, 1e9]] * 5, [[0, 0, 0]], "line"):
+        told = client.post("/api/path/drawn", json={"line": wrong})
         assert told.status_code == 422 and "Traceback" not in told.text
 
 

@@ -4,6 +4,7 @@ import time
 from io import BytesIO
 
 import numpy as np
+import pytest
 import trimesh
 from PIL import Image
 from playwright.sync_api import Page, expect
@@ -148,9 +149,39 @@ def test_a_path_is_dragged_and_a_mesh_is_brought_in_or_refused(page: Page, serve
     expect(panel.get_by_test_id("vertices")).to_contain_text("3,840 vertices")
     assert not violations(page)
     kept = saved(page, server, id)["stage"]["mesh"]["parts"]
-    assert [(p["name"], p["wears"]) for p in kept] == [("cloak", "the effect"), ("eyes", "hidden")]
+    assert {p["name"]: p["wears"] for p in kept} == {"cloak": "the effect", "eyes": "hidden"}
     panel.get_by_test_id("mesh-file").set_input_files(figure)
     expect(parts.get_by_label("What is seen of eyes")).to_have_value("hidden")
+
+
+def test_a_path_is_drawn_in_one_stroke(page: Page, server):
+    id = fresh(page, server, "signal-lamp")
+    was = saved(page, server, id)
+    panel = stage_tab(page)
+    panel.get_by_label("shape", exact=True).select_option("tube")
+    before = settled(page)
+    draw = panel.get_by_role("button", name="draw it on the picture")
+    draw.press("Enter")
+    page.keyboard.press("Escape")
+    expect(draw).to_have_attribute("aria-pressed", "false")
+    draw.click()
+    assert not violations(page)
+    box = page.get_by_test_id("drawn").bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x + 90, y)
+    page.mouse.down()
+    for k in range(1, 61):
+        page.mouse.move(x + 90 * np.cos(k * np.pi / 30), y - 60 * np.sin(k * np.pi / 30))
+    page.mouse.up()
+    changed(page, before, 0.3)
+    stage = saved(page, server, id)["stage"]
+    assert stage["path_closed"] and 3 <= len(stage["path"]) <= 10
+    # An ellipse half as high again as wide, flat before the camera.
+    at = np.array([p["at"] for p in stage["path"]])
+    assert np.ptp(at[:, 0]) / max(np.ptp(at[:, 1]), 1e-6) == pytest.approx(1.5, rel=0.25)
+    page.keyboard.press("Control+z")
+    page.keyboard.press("Control+z")
+    assert saved(page, server, id)["stage"] == was["stage"]
 
 
 def test_a_look_is_kept_and_compared_and_bad_conditions_are_shown(page: Page, server):

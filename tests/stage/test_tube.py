@@ -3,13 +3,17 @@
 import numpy as np
 import pytest
 import trimesh
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from whorl.effect.stage import PathPoint, Stage
 from whorl.images.library import Library
 from whorl.images.solid import BadSolid, kind_of, read_solid
+from whorl.refused import Refused
 from whorl.shapes.brought import fitted
 from whorl.shapes.spec import Knot
 from whorl.shapes.tube import along, inserted, tube
+from whorl.shapes.tube import fitted as fitted_path
 
 STRAIGHT = tuple(Knot((x, 0.0, 0.0, 0.25)) for x in (-1, -0.2, 0.7, 1))
 ROUND = tuple(Knot((np.cos(a), np.sin(a), 0.3 * a, 0.1)) for a in np.linspace(0, 5, 12))
@@ -53,6 +57,47 @@ def test_a_tube_does_not_twist():
     ahead /= np.linalg.norm(ahead, axis=1, keepdims=True)
     turn = np.cross(side[:-1], side[1:]) / 0.1**2
     assert np.abs((turn * ahead[:-1]).sum(axis=1)).max() < 2e-3
+
+
+def wobbling(curve, count=180, shake=0.004, seed=3):
+    """A line drawn along a curve over 0..1 by a hand that trembles and slows down."""
+    t = np.linspace(0, 1, count) ** 1.3
+    line = np.stack([np.broadcast_to(np.asarray(x, float), t.shape) for x in curve(t)], axis=1)
+    line[1:-1, :2] += np.random.default_rng(seed).normal(0, shake, (count - 2, 2))
+    return line
+
+
+@pytest.mark.parametrize(
+    ("curve", "closed", "most"),
+    [
+        (lambda t: (2 * t - 1, 0.3 * t, 0), False, 3),
+        (lambda t: (2 * t - 1, 0.5 * np.sin(2 * np.pi * t), 0.2), False, 9),
+        (lambda t: (np.cos(2 * np.pi * t), np.sin(2 * np.pi * t), 0), True, 8),
+        (lambda t: (np.sin(2 * np.pi * t), 0.6 * np.sin(4 * np.pi * t), 0), True, 16),
+    ],
+    ids=["straight", "wave", "ring", "eight"],
+)
+def test_a_drawn_line_is_followed_by_few_points(curve, closed, most):
+    path, is_closed = fitted_path(wobbling(curve), 0.1, 24)
+    assert is_closed is closed and len(path) <= most
+    places, radii, _ = along(path, 500, closed)
+    true = np.stack([np.broadcast_to(np.asarray(x, float), 2000) for x in curve(np.linspace(0, 1, 2000))], axis=1)
+    off = np.linalg.norm(places[:, None] - true[None], axis=2).min(axis=1)
+    # Within three hundredths of its extent, and nothing of the line is left out.
+    assert off.max() < 0.06 and np.linalg.norm(places[None] - true[:, None], axis=2).min(axis=1).max() < 0.06
+    assert radii == pytest.approx(0.1)
+    assert np.isfinite(tube(path, 1, closed).positions).all()
+
+
+@given(st.lists(st.tuples(*[st.floats(-3, 3)] * 3), min_size=2, max_size=60))
+@settings(max_examples=60, deadline=None)
+def test_any_line_is_a_path_or_is_refused(line):
+    try:
+        path, closed = fitted_path(np.array(line, float), 0.1, 24)
+    except Refused as refused:
+        assert "too short" in str(refused)
+        return
+    assert 2 <= len(path) <= 24 and np.isfinite(tube(path, 1, closed).positions).all()
 
 
 @pytest.mark.parametrize("closed", [False, True])

@@ -409,10 +409,21 @@ class PathRequest(Body):
     segment: int = Field(ge=0, strict=True)
 
 
+_Drawn = Annotated[list[Annotated[float, Field(ge=-100, le=100)]], Field(min_length=3, max_length=3)]
+
+
+class DrawnRequest(Body):
+    """A line that was drawn by hand, in units on the stage, and how thick the tube along it is to be."""
+
+    line: list[_Drawn] = Field(min_length=2, max_length=4000)
+    radius: float = Field(default=0.1, ge=0.001, le=10)
+
+
 class PathMade(BaseModel):
-    """A path."""
+    """A path, and whether its end leads into its beginning."""
 
     path: list[PathPoint]
+    closed: bool = False
 
 
 class Picked(BaseModel):

@@ -16,7 +16,7 @@ from whorl.effect import BadEffect, Effect, places, read
 from whorl.effect.changes import Names
 from whorl.effect.levers import applied, param_of, variant_called
 from whorl.effect.problems import Problem, not_here
-from whorl.effect.stage import PathPoint, Stage
+from whorl.effect.stage import MOST_POINTS, PathPoint, Stage
 from whorl.effect.tree import motions
 from whorl.images.library import NotKept
 from whorl.motion.apart import component
@@ -28,7 +28,7 @@ from whorl.plan.build import Planned, Standing, build, standing
 from whorl.plan.build.hits import AGES, PLACES, ages
 from whorl.plan.build.hits import places as places_of_hits
 from whorl.plan.print.compiled import compiled, measured
-from whorl.shapes.tube import inserted
+from whorl.shapes.tube import fitted, inserted
 from whorl.stage import filters
 
 routes = APIRouter()
@@ -236,7 +236,14 @@ def with_point(given: m.PathRequest) -> m.PathMade:
         words = f"there is no segment {given.segment}; they go from 0 to {segments - 1}"
         raise BadEffect([Problem(place="segment", words=words)])
     made = inserted(tuple(p.knot for p in given.path), given.segment, given.closed)
-    return m.PathMade(path=[PathPoint.of(k) for k in made])
+    return m.PathMade(path=[PathPoint.of(k) for k in made], closed=given.closed)
+
+
+@routes.post("/path/drawn")
+def path_drawn(given: m.DrawnRequest) -> m.PathMade:
+    """A path along a line that was drawn by hand, with as few points as follow it."""
+    made, closed = fitted(np.asarray(given.line, np.float64), given.radius, MOST_POINTS)
+    return m.PathMade(path=[PathPoint.of(k) for k in made], closed=closed)
 
 
 @routes.post("/scatter")

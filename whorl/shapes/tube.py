@@ -3,6 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from whorl.refused import Refused
 from whorl.shapes.mesh import Mesh, grid
 from whorl.shapes.spec import Four, Knot, PathRows, Shape
 
@@ -99,6 +100,75 @@ def inserted(path: PathRows, segment: int, closed: bool = False) -> PathRows:
     out[i] = out[i]._replace(before=out[i].before or _four(came[i]), after=_four(m / 2))
     out[k] = out[k]._replace(before=_four(n / 2), after=out[k].after or _four(left[k]))
     return (*out[: i + 1], new, *out[i + 1 :])
+
+
+#: A drawn line is followed as near as this share of its extent, and is closed where its ends are nearer than this share
+#: of its length.
+NEAR, MEETS = 0.012, 0.06
+_SAMPLES = 400
+
+
+def fitted(stroke: Rows, radius: float, most: int) -> tuple[PathRows, bool]:
+    """A path along a line (n, 3) that was drawn by hand, with as few points as follow it, up to `most`; and whether it
+    is closed. Trembling is smoothed away. Each point is passed the way the line goes there. Raises Refused.
+
+    Points are put in where the path is farthest off, as Schneider does (*An Algorithm for Automatically Fitting
+    Digitized Curves*, Graphics Gems, 1990).
+    """
+    steps = np.linalg.norm(np.diff(stroke, axis=0), axis=1)
+    length = float(steps.sum())
+    if length < 1e-3:
+        raise Refused("the line is too short for a path; draw it in one long stroke")
+    closed = bool(np.linalg.norm(stroke[-1] - stroke[0]) < MEETS * length)
+    line = np.concatenate([stroke, stroke[:1]]) if closed else stroke
+    steps = np.linalg.norm(np.diff(line, axis=0), axis=1)
+    passed = np.concatenate([[0.0], np.cumsum(steps)])
+    at = np.linspace(0.0, passed[-1], _SAMPLES + 1)
+    even = np.stack([np.interp(at, passed, line[:, k]) for k in range(3)], axis=1)
+    even = _smoothed(even, closed)
+    off = NEAR * float(np.ptp(even, axis=0).max())
+    knots = [0, _SAMPLES // 3, 2 * _SAMPLES // 3] if closed else [0, _SAMPLES]
+    while True:
+        path = _through(even, sorted(knots), radius, closed)
+        places, _, _ = along(path, 2 * _SAMPLES, closed)
+        far = np.linalg.norm(even[:, None] - places[None], axis=2).min(axis=1)
+        for k in knots:
+            far[max(k - 3, 0) : k + 4] = 0.0
+        if far.max() <= off or len(knots) >= most:
+            return path, closed
+        knots.append(int(far.argmax()))
+
+
+def _smoothed(line: Rows, closed: bool) -> Rows:
+    """Evenly spaced places, each the mean of those about it; ends stay."""
+    weights = np.hanning(2 * (_SAMPLES // 40) + 3)[1:-1]
+    weights /= weights.sum()
+    wide = len(weights) // 2
+    if closed:
+        around = np.concatenate([line[-wide - 1 : -1], line, line[1 : wide + 1]])
+    else:
+        # Mirrored about its ends, which so stay where they are.
+        first, last = 2 * line[0] - line[wide:0:-1], 2 * line[-1] - line[-2 : -wide - 2 : -1]
+        around = np.concatenate([first, line, last])
+    return np.stack([np.convolve(around[:, k], weights, "valid") for k in range(3)], axis=1)
+
+
+def _through(line: Rows, knots: list[int], radius: float, closed: bool) -> PathRows:
+    """A path through places of a line, the ways it goes there as long as the pieces between."""
+    ahead = _unit(_slopes(line, closed))
+    passed = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
+    whole = passed[-1]
+    out = []
+    for i, k in enumerate(knots):
+        before = passed[k] - passed[knots[i - 1]] + (whole if i == 0 else 0.0)
+        after = passed[knots[(i + 1) % len(knots)]] - passed[k] + (whole if i == len(knots) - 1 else 0.0)
+        ways = [
+            None if not closed and i == end else (*map(float, ahead[k] * by), 0.0)
+            for end, by in ((0, before), (len(knots) - 1, after))
+        ]
+        x, y, z = (float(v) for v in line[k])
+        out.append(Knot((x, y, z, radius), 0.0, *ways))  # type: ignore[arg-type]
+    return tuple(out)
 
 
 def _four(row: Rows) -> Four:

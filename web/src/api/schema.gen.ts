@@ -819,6 +819,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/path/drawn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Path Drawn
+         * @description A path along a line that was drawn by hand, with as few points as follow it.
+         */
+        post: operations["path_drawn_api_path_drawn_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scatter": {
         parameters: {
             query?: never;
@@ -2925,6 +2945,19 @@ export interface components {
             snap: boolean;
         };
         /**
+         * DrawnRequest
+         * @description A line that was drawn by hand, in units on the stage, and how thick the tube along it is to be.
+         */
+        DrawnRequest: {
+            /** Line */
+            line: number[][];
+            /**
+             * Radius
+             * @default 0.1
+             */
+            radius: number;
+        };
+        /**
          * Drift
          * @description Constant rate: `base` plus `cycles` wraps a turn (or plain units, without a wrap).
          */
@@ -5016,11 +5049,16 @@ export interface components {
         };
         /**
          * PathMade
-         * @description A path.
+         * @description A path, and whether its end leads into its beginning.
          */
         PathMade: {
             /** Path */
             path: components["schemas"]["PathPoint"][];
+            /**
+             * Closed
+             * @default false
+             */
+            closed: boolean;
         };
         /**
          * PathPoint
@@ -11618,6 +11656,102 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PathRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PathMade"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
+    path_drawn_api_path_drawn_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawnRequest"];
             };
         };
         responses: {

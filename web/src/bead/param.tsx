@@ -126,7 +126,7 @@ export function ParamRow({ place, source, interpolation, unnamed, narrow, bare, 
             </Text>
           )}
         </Text>
-        <Box flex={isMotion(value) ? "1 1 15rem" : "1"} minW="0">
+        <Box flex={isMotion(value) ? "1 1 15rem" : "1"} minW={narrow ? "14" : "0"}>
           {isMotion(value) ? (
             <MotionControl
               tight={unnamed}
@@ -174,6 +174,8 @@ export function ParamRow({ place, source, interpolation, unnamed, narrow, bare, 
         {!param.only_fed && (canMove || canFeed) && (
           <select
             className="plain-select"
+            // What it may be is long where levers have long names; the number comes first.
+            style={{ minWidth: "4.6rem" }}
             aria-label={`${param.label}: still, moving or fed`}
             value={mode}
             onChange={(e) => choose(e.target.value)}

@@ -7,6 +7,7 @@ import { actsAt, within } from "../document/tree";
 import { follow } from "../drag";
 import { stageView, type View } from "../painter/camera";
 import { frameOf, usePlayback } from "../playback/playback";
+import { DrawnLine, useDrawn } from "./drawn";
 import { HitHandle } from "./hits";
 
 type Beacon = Effect["beacons"][number];
@@ -32,6 +33,7 @@ export function Handles({ diameter }: { diameter: number }) {
     const bead = s.selected && beadAt(s.document, `strands/${s.selected.strand}/${s.selected.bead}`);
     return s.tab === "stage" || (s.tab === "bead" && kindOf(bead?.kind ?? "")?.takes_hits === true);
   });
+  const drawing = useDrawn((s) => s.drawing) && tube;
   const placed = beacons?.length > 0 && (tab === "stage" || measured);
   if (!tube && !placed && !(struck && hits?.length)) return null;
   const view = stageView(stage, diameter, diameter);
@@ -44,7 +46,10 @@ export function Handles({ diameter }: { diameter: number }) {
       style={{ position: "absolute", inset: 0, pointerEvents: "none", touchAction: "none" }}
       data-testid="handles"
     >
-      {tube && stage.path.map((_, i) => <Knot key={i} index={i} view={view} diameter={diameter} />)}
+      {drawing && <DrawnLine view={view} diameter={diameter} />}
+      {tube &&
+        !drawing &&
+        stage.path.map((_, i) => <Knot key={i} index={i} view={view} diameter={diameter} />)}
       {placed && beacons.map((b) => <Handle key={b.id} beacon={b} view={view} diameter={diameter} />)}
       {struck && hits.map((h) => <HitHandle key={h.id} hit={h} view={view} diameter={diameter} />)}
     </svg>

@@ -42,7 +42,7 @@ export function LightPanel({ loop }: { loop: Loop }) {
         <Disc />
         <Box flex="1" minW="0">
           {lampNames().map((name) => (
-            <Flex key={name} align="center" gap="3" py="0.5" opacity={lamps[name].on ? 1 : 0.55}>
+            <Flex key={name} align="center" gap="3" py="0.5" color={lamps[name].on ? undefined : "mist"}>
               <label style={{ display: "flex", gap: 6, width: "3.6rem", flexShrink: 0 }}>
                 <input
                   type="checkbox"

@@ -9,6 +9,7 @@ import { edit, useEditor } from "../document/editor";
 import { find, fresh } from "../document/tree";
 import { ColourAt, FieldPick, FieldRow, fieldOf, NumberAt } from "../field";
 import { Pick } from "../pick";
+import { useDrawn } from "./drawn";
 
 type Path = Effect["stage"]["path"];
 
@@ -35,8 +36,8 @@ export function PathControl() {
   return (
     <Flex direction="column" gap="1" data-testid="path" mb="1">
       {path.map((p, i) => (
-        <Flex key={i} align="center" gap="2">
-          <Text color="mist" w="3.4rem">
+        <Flex key={i} align="center" gap="2" rowGap="0" wrap="wrap">
+          <Text color="mist" w="3.9rem" whiteSpace="nowrap">
             point {i + 1}
           </Text>
           {(["x", "y", "z"] as const).map((axis, k) => (
@@ -54,31 +55,33 @@ export function PathControl() {
               }
             />
           ))}
-          <Text color="mist">radius</Text>
-          <NumberAt narrow place={`stage/path/${i}/radius`} label={`point ${i + 1} radius`} />
-          <Text color="mist">tilt</Text>
-          <NumberAt narrow place={`stage/path/${i}/tilt`} label={`point ${i + 1} tilt`} />
-          <IconButton
-            aria-label={`Put a point in after point ${i + 1}`}
-            title="One more point in the middle, which leaves the path where it is"
-            size="2xs"
-            variant="ghost"
-            color="mist"
-            disabled={path.length >= most || (!closed && i === path.length - 1)}
-            onClick={() => void putIn(i)}
-          >
-            <Plus size={12} />
-          </IconButton>
-          <IconButton
-            aria-label={`Remove point ${i + 1}`}
-            size="2xs"
-            variant="ghost"
-            color="mist"
-            disabled={path.length <= 2}
-            onClick={() => change((d) => void d.splice(i, 1))}
-          >
-            <X size={12} />
-          </IconButton>
+          <Flex align="center" gap="2" ml="auto">
+            <Text color="mist">radius</Text>
+            <NumberAt narrow place={`stage/path/${i}/radius`} label={`point ${i + 1} radius`} />
+            <Text color="mist">tilt</Text>
+            <NumberAt narrow place={`stage/path/${i}/tilt`} label={`point ${i + 1} tilt`} />
+            <IconButton
+              aria-label={`Put a point in after point ${i + 1}`}
+              title="One more point in the middle, which leaves the path where it is"
+              size="2xs"
+              variant="ghost"
+              color="mist"
+              disabled={path.length >= most || (!closed && i === path.length - 1)}
+              onClick={() => void putIn(i)}
+            >
+              <Plus size={12} />
+            </IconButton>
+            <IconButton
+              aria-label={`Remove point ${i + 1}`}
+              size="2xs"
+              variant="ghost"
+              color="mist"
+              disabled={path.length <= 2}
+              onClick={() => change((d) => void d.splice(i, 1))}
+            >
+              <X size={12} />
+            </IconButton>
+          </Flex>
         </Flex>
       ))}
       {wrong && (
@@ -87,6 +90,7 @@ export function PathControl() {
         </Text>
       )}
       <FieldRow place="stage" field={fieldOf("stage", "path_closed")} source={() => null} />
+      <Drawing />
       <Button
         size="xs"
         variant="outline"
@@ -106,6 +110,35 @@ export function PathControl() {
         add a point
       </Button>
     </Flex>
+  );
+}
+
+/** Has the next line on the picture become the path. */
+function Drawing() {
+  const { drawing, wrong } = useDrawn();
+  return (
+    <>
+      <Flex align="center" gap="3">
+        <Button
+          size="xs"
+          variant="outline"
+          aria-pressed={drawing}
+          onClick={() => useDrawn.setState({ drawing: !drawing, wrong: "" })}
+        >
+          draw it on the picture
+        </Button>
+        {drawing && (
+          <Text color="mist">
+            One stroke, as far off as the camera looks; where it comes back to its beginning it is closed.
+          </Text>
+        )}
+      </Flex>
+      {wrong && (
+        <Text color="coral" role="alert">
+          {wrong}
+        </Text>
+      )}
+    </>
   );
 }
 

@@ -346,3 +346,31 @@ def test_a_set_of_maps_is_dropped_told_apart_and_wired_in_one_step(page: Page, s
     page.get_by_role("button", name="Undo").click()
     settled(page)
     assert document(page, server, id)["strands"] == before["strands"]
+    # A folder, chosen or dropped; what is no picture in it was not chosen by anybody.
+    inner = tmp_path / "planks" / "more"
+    inner.mkdir(parents=True)
+    for name in ("planks_albedo.png", "planks_rough.png"):
+        (tmp_path / name).rename(inner / name)
+    (inner / "licence.txt").write_text("free")
+    page.get_by_test_id("add-maps").click()
+    dialog.get_by_test_id("map-folder").set_input_files(tmp_path / "planks")
+    expect(dialog.get_by_test_id("map")).to_have_count(2)
+    expect(dialog.get_by_role("alert")).to_have_count(0)
+    page.keyboard.press("Escape")
+    page.get_by_test_id("add-maps").click()
+    page.evaluate(DROPPED, list(encoded(grey())))
+    expect(dialog.get_by_test_id("map")).to_have_count(1)
+    expect(dialog.get_by_role("alert")).to_have_count(0)
+
+
+#: Drops a folder with a picture and a text in it, as browsers tell of it.
+DROPPED = """(bytes) => {
+  const file = (name, data) => ({ name, isFile: true, isDirectory: false, file: (ok) => ok(new File([data], name)) });
+  const inside = [[file("planks_rough.png", new Uint8Array(bytes)), file("read me.txt", "free")], []];
+  const folder = { name: "planks", isFile: false, isDirectory: true,
+    createReader: () => ({ readEntries: (ok) => ok(inside.shift()) }) };
+  const event = new Event("drop", { bubbles: true, cancelable: true });
+  const dataTransfer = { items: [{ webkitGetAsEntry: () => folder }], files: [] };
+  Object.defineProperty(event, "dataTransfer", { value: dataTransfer });
+  document.querySelector("[data-testid=map-files]").parentElement.dispatchEvent(event);
+}"""

@@ -3,11 +3,15 @@ import { FolderInput } from "lucide-react";
 import { useRef, useState } from "react";
 import { answered, client, type Schema, type Told } from "../api/client";
 import { sent } from "../document/editor";
+import { filesOf } from "../dropped";
 import { Framed } from "../framed";
 import { Pick } from "../pick";
 import { said, take } from "./splices";
 
 type Proposed = Schema["MapProposed"];
+/** Files that pictures are read from. */
+const READ = [".png", ".jpg", ".jpeg", ".webp", ".exr", ".hdr", ".zip"];
+
 /** A set of maps: pictures, a folder or a zip, what each is for, and all of them wired in one step. */
 export function MapsDialog({ open, onClose }: { open: boolean; onClose: () => void }) {
   const [maps, setMaps] = useState<Proposed[]>([]);
@@ -15,15 +19,21 @@ export function MapsDialog({ open, onClose }: { open: boolean; onClose: () => vo
   const [wrong, setWrong] = useState<string[]>([]);
   const [busy, setBusy] = useState(false);
   const files = useRef<HTMLInputElement>(null);
+  const folder = useRef<HTMLInputElement>(null);
   const close = () => {
     setMaps([]);
     setWrong([]);
     onClose();
   };
-  const bring = async (chosen: File[]) => {
+  const bring = async (chosen: File[], fromFolder = false) => {
     setBusy(true);
     const refused: string[] = [];
-    for (const file of chosen) {
+    // A folder holds other things too, which nobody chose.
+    const pictures = fromFolder
+      ? chosen.filter((f) => READ.some((end) => f.name.toLowerCase().endsWith(end)))
+      : chosen;
+    if (fromFolder && pictures.length === 0) refused.push("There is no picture in that folder.");
+    for (const file of pictures) {
       try {
         const url = `/api/maps?name=${encodeURIComponent(file.name.slice(-200))}`;
         const answer = await fetch(url, { method: "POST", body: file });
@@ -57,13 +67,27 @@ export function MapsDialog({ open, onClose }: { open: boolean; onClose: () => vo
         onDragOver={(e) => e.preventDefault()}
         onDrop={(e) => {
           e.preventDefault();
-          void bring([...e.dataTransfer.files]);
+          void filesOf(e.dataTransfer).then((d) => bring(d.files, d.folder));
         }}
       >
         <Flex align="center" gap="3" mb="3">
           <Button size="sm" variant="outline" loading={busy} onClick={() => files.current?.click()}>
             <FolderInput size={15} /> bring in pictures or a zip
           </Button>
+          <Button size="sm" variant="outline" loading={busy} onClick={() => folder.current?.click()}>
+            a folder …
+          </Button>
+          <input
+            ref={folder}
+            type="file"
+            hidden
+            data-testid="map-folder"
+            {...{ webkitdirectory: "" }}
+            onChange={(e) => {
+              void bring([...(e.target.files ?? [])], true);
+              e.target.value = "";
+            }}
+          />
           <Text color="mist">
             or drop them here; what each is for is told by its name and by what it holds
           </Text>
@@ -72,7 +96,7 @@ export function MapsDialog({ open, onClose }: { open: boolean; onClose: () => vo
             type="file"
             hidden
             multiple
-            accept=".png,.jpg,.jpeg,.webp,.exr,.hdr,.zip"
+            accept={READ.join(",")}
             data-testid="map-files"
             onChange={(e) => {
               void bring([...(e.target.files ?? [])]);

@@ -42,6 +42,14 @@ def busy(page: Page, server: Server) -> str:
     return str(made.json()["id"])
 
 
+def both(page: Page, server: Server) -> str:
+    """Soap Lantern that turns into Verdigris Hull."""
+    given = page.request.get(f"{server.address}/api/effects/soap-lantern").json()["document"]
+    taken = page.request.post(f"{server.address}/api/second/take", data={"document": given, "effect": "verdigris-hull"})
+    body = {"name": "Soap Lantern into Verdigris Hull", "document": taken.json()["document"]}
+    return str(page.request.post(f"{server.address}/api/effects", data=body).json()["id"])
+
+
 def checks(page: Page, server: Server) -> None:
     """Signal Lamp, far too bright: a finding that is shown on the stage, and its mend being tried."""
     given = page.request.get(f"{server.address}/api/effects/signal-lamp").json()["document"]
@@ -132,10 +140,12 @@ def main() -> None:
             page.get_by_test_id("start-bake").click()
             page.get_by_text(re.compile(r"[2-8]\d of 96 frames")).first.wait_for(timeout=60000)
             shot(page, "bake")
-            studio(page, server, "verdigris-hull", 0.52)
+            studio(page, server, both(page, server), 0.5)
             page.get_by_role("tab", name="Surface").click()
-            time.sleep(5)
+            page.get_by_test_id("second").scroll_into_view_if_needed()
+            time.sleep(20)
             shot(page, "surface")
+            studio(page, server, "verdigris-hull", 0.52)
             page.get_by_role("tab", name="Stage").click()
             page.get_by_test_id("beacons").scroll_into_view_if_needed()
             time.sleep(3)

@@ -190,3 +190,24 @@ def test_any_effect_takes_any_other_and_stays_finite(slugs, phase):
             return
     assert read_text(write_text(e)) == e
     assert np.isfinite(shot(e, phase, 24)).all()
+
+
+def test_a_strand_that_is_heard_alone_is_so_in_both_materials():
+    """One that feeds the second is heard there; one that feeds neither glows all over."""
+
+    def lit_by(*alone):
+        def plain(name, colour):
+            made = strand(name, bead("constant", settings={"gives": "colour"}, colour=colour))
+            return made | {"solo": name in alone}
+
+        strands = plain("red", [1, 0, 0]), plain("blue", [0, 0, 1]), plain("green", [0, 1, 0])
+        half = strand("half", bead("constant", value=0.5))
+        second = {"composite": "solid", "strand": "half", "channels": {"emission": [{"strand": "blue"}]}}
+        surface = {"composite": "solid", "channels": {"emission": [{"strand": "red"}]}, "second": second}
+        stage = {"shape": "plane", "camera": {"distance": 2}}
+        return lit(build(read(data(*strands, half, surface=surface, stage=stage))))[:3, 32, 32]
+
+    assert lit_by() == pytest.approx([0.5, 0, 0.5], abs=1e-3)
+    assert lit_by("blue") == pytest.approx([0, 0, 0.5], abs=1e-3)
+    assert lit_by("red") == pytest.approx([0.5, 0, 0], abs=1e-3)
+    assert lit_by("green") == pytest.approx([0, 1, 0], abs=1e-3)

@@ -72,9 +72,11 @@ def read_solid(data: bytes) -> Solid:
                 data, runs = _by_part(data)
                 more = {"skip_materials": True}
             made: Any = trimesh.load(io.BytesIO(data), file_type=kind, process=False, maintain_order=True, **more)
-            scene = isinstance(made, trimesh.Scene)
-            pieces: list[Any] = made.dump(concatenate=False) if scene else [made]
-            mesh: Any = made.to_mesh() if scene else made
+            pieces: list[Any] = [made]
+            if isinstance(made, trimesh.Scene):
+                # By name, since a scene gives its pieces in another order each time.
+                pieces = sorted(made.dump(concatenate=False), key=lambda p: str(p.metadata.get("name", "")))
+            mesh: Any = trimesh.util.concatenate(pieces) if len(pieces) > 1 else pieces[0] if pieces else made
             runs = runs or [(_called(p), len(p.faces)) for p in pieces]
             parts, part = _parts(runs, len(mesh.faces))
     except Exception as e:

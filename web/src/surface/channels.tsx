@@ -28,7 +28,13 @@ export const isOwn = (f: FieldInfo) =>
 /** The numbers, choices and switches of a surface. */
 export function Rows({ place, fields, loop }: { place: string; fields: FieldInfo[]; loop: Loop }) {
   return (
-    <Box flex="1 1 18rem" maxW="26rem" data-testid={`${place.replaceAll("/", "-")}-numbers`}>
+    <Box
+      flex="1 1 18rem"
+      maxW="26rem"
+      role="group"
+      aria-label={place === "surface" ? "Surface" : "Second surface"}
+      data-testid={`${place.replaceAll("/", "-")}-numbers`}
+    >
       {fields.map((f) => (
         <FieldRow key={f.name} place={place} field={f} source={loop.source} />
       ))}
@@ -169,7 +175,7 @@ function ChannelRows({ place, holder, channel, loop }: Half & { loop: Loop }) {
             onDragOver={(e) => carried?.startsWith(`${own}/`) && e.preventDefault()}
             onDrop={() => carried?.startsWith(`${own}/`) && move(Number(carried.split("/").at(-1)), i)}
           >
-            <Flex align="center" gap="3">
+            <Flex align="center" gap="3" rowGap="0" wrap="wrap">
               {entries.length > 1 && (
                 <button
                   type="button"
@@ -209,7 +215,7 @@ function ChannelRows({ place, holder, channel, loop }: Half & { loop: Loop }) {
                   }
                 />
               </Flex>
-              <Box flex="1" minW="0">
+              <Box flex="1" minW="10rem">
                 <ParamRow unnamed narrow place={`${at}/gain`} source={loop.source} />
               </Box>
               {tinted && !isLevered(entry.tint) && (

@@ -121,7 +121,7 @@ class Material:
 
     def _lights(self, name: str, step: object, rest: Arg) -> Arg:
         entries = dict(enumerate(self.entries(name)))
-        if not self.named and name in ("base", "emission"):
+        if name in ("base", "emission"):
             entries = self.surface.sounding(self.given.channels)[name]
         node = self.surface.colour_channel(self.channel_name(name), entries, step, rest)
         return FromNode(node, COLOUR) if node else rest
@@ -572,15 +572,16 @@ class Surface:
         return self.light(place, cast.cast_by, *on, passed)
 
     def sounding(self, channels: Channels) -> dict[str, dict[int, Entry]]:
-        """The entries of base colour and emission, by their place, that are to be heard."""
+        """The entries of base colour and emission of a material, by their place, that are to be heard."""
         base, glow = dict(enumerate(channels.base)), dict(enumerate(channels.emission))
         alone = [s.id for s in self.effect.strands if s.solo]
         if not alone:
             return {"base": base, "emission": glow}
         base = {i: e for i, e in base.items() if e.strand in alone}
         glow = {i: e for i, e in glow.items() if e.strand in alone}
-        heard = {e.strand for e in (*base.values(), *glow.values())}
-        # A solo strand that feeds neither glows by itself, so that it can be looked at.
+        each = (m.channels for m in self.surface.materials.values())
+        heard = {e.strand for c in each for e in (*c.base, *c.emission)}
+        # A solo strand that feeds neither of any material glows by itself, so that it can be looked at.
         for k, strand in enumerate(s for s in alone if s not in heard and self.is_light(s)):
             glow[len(channels.emission) + k] = Entry(strand=strand)
         return {"base": base, "emission": glow}

@@ -9,10 +9,13 @@ import pytest
 
 from tests.browser.test_people import violations
 from tests.documents import bead, data, strand
+from tests.images.meshes import glb
+from tests.stage.test_parts import figure
 from whorl import demo
 from whorl.bake.page import write_element, write_page
 from whorl.effect import read
 from whorl.effect.levers import applied, variant_called
+from whorl.effect.second import taken
 from whorl.plan.build import build
 from whorl.stage.frame import picture
 
@@ -54,12 +57,26 @@ def reckoned(effect, frame):
     return np.clip(np.moveaxis(made[:3], 0, -1), 0, 1) * 255
 
 
+def coloured():
+    """A figure in the colours of its vertices, displaced, whose eyes are plain."""
+    height = strand("height", bead("object"), bead("noise", scale=2.0))
+    channels = {"base": [{"strand": "own"}], "displacement": [{"strand": "height"}]}
+    surface = {"composite": "solid", "lighting": "lit", "displacement": 0.2, "channels": channels}
+    return figure(glb(), surface, (strand("own", bead("vertex-colour")), height))
+
+
 @pytest.mark.parametrize(
-    "slug", ["fog-gate", "buoy-ward", "soap-lantern", "moth-crate", "night-river", "breathing-sail"]
+    "what",
+    [
+        *("fog-gate", "buoy-ward", "soap-lantern", "moth-crate", "night-river", "breathing-sail"),
+        lambda: taken(demo.demo("soap-lantern"), demo.demo("moth-crate"))[0],
+        coloured,
+    ],
+    ids=lambda what: what if isinstance(what, str) else getattr(what, "__name__", "").replace("<lambda>", "two"),
 )
-def test_a_page_draws_what_the_core_does(opened, slug):
-    page, wrong = opened(slug)
-    effect = demo.demo(slug)
+def test_a_page_draws_what_the_core_does(opened, what):
+    effect = demo.demo(what) if isinstance(what, str) else what()
+    page, wrong = opened(effect)
     for frame in (3, 40):
         off = np.abs(drawn(page, frame) - reckoned(effect, frame))
         # The mesh goes in 16 and 12 bits, and outlines are smoothed otherwise.

@@ -10,10 +10,13 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from tests.documents import bead, data, mist, strand
+from tests.images.meshes import glb
 from tests.plan.gpu import drawn, values
 from tests.plan.test_random_documents import documents, surfaces
+from tests.stage.test_parts import figure
 from whorl import demo
 from whorl.effect import BadEffect, camera, read
+from whorl.effect.second import taken
 from whorl.effect.value import Drift, Keys, Pulse, Sway
 from whorl.fields import turning
 from whorl.images import library
@@ -121,6 +124,30 @@ def agrees(plan, language, frame=7, turned=None, meant=None, images=None):
         assert (off <= 4 / 255).all(axis=1).mean() >= 0.995, name
         np.testing.assert_allclose(a.mean(), b.mean(), rtol=2e-3, atol=2e-3, err_msg=name)
     return dict(zip(names, got, strict=True))
+
+
+def two():
+    """A clear body that turns into what is cut away and displaced."""
+    return taken(demo.demo("soap-lantern"), demo.demo("moth-crate"))[0]
+
+
+def figured():
+    """A figure in the colours of its vertices, whose eyes do not wear the effect."""
+    channels = {"emission": [{"strand": "own"}], "displacement": [{"strand": "own"}]}
+    return figure(glb(), {"composite": "solid", "channels": channels}, (strand("own", bead("vertex-colour")),))
+
+
+@pytest.mark.parametrize("language", [name for name in LANGUAGES if name != "wgsl"])
+@pytest.mark.parametrize("effect", [two, figured])
+def test_compilers_take_two_materials_and_parts_of_a_mesh(effect, language, tmp_path):
+    plan = build(effect())
+    # Plain parts are lit by the stage, which no code carries.
+    assert not self_lit(plan)
+    accepted(language, code(plan, LANGUAGES[language]).text, tmp_path)
+
+
+def test_a_driver_agrees_on_two_materials():
+    assert agrees(build(two()), "wgsl")["base"].std() > 0.01
 
 
 @pytest.mark.parametrize("language", ["wgsl", "glsl"])

@@ -123,7 +123,16 @@ def surfaces(draw):
     if draw(st.booleans()):
         channels["normal"] = [{"strand": "skin", "gain": draw(gain)}]
     out = {name: draw(number(param_at(f"surface/{name}"))) for name in OF_SURFACE if draw(st.booleans())}
-    second = {"strand": "mist", "channels": {"base": [{"strand": "tone"}]}}
+    # As older documents have it, or a material of its own that may be of any other kind.
+    old = {"strand": "mist", "channels": {"base": [{"strand": "tone"}]}}
+    sent = draw(st.lists(st.sampled_from(CHANNELS), max_size=3, unique=True))
+    second = old | {
+        "composite": draw(st.sampled_from(["solid", "cut away", "see-through", "glowing"])),
+        "lighting": draw(st.sampled_from(["lit", "self-lit"])),
+        "body": draw(st.sampled_from(["none", "filled", "hollow"])),
+        "film": draw(st.sampled_from([0, 400])),
+        "channels": {name: [{"strand": draw(st.sampled_from(["mist", "tone"])), "gain": draw(gain)}] for name in sent},
+    }
     on = st.booleans().map(lambda yes: {"on": yes})
     of_lamp = {name: number(param_at(f"stage/lamps/key/{name}")) for name in ("yaw", "pitch", "strength", "colour")}
     lamp = st.fixed_dictionaries(of_lamp)
@@ -133,7 +142,7 @@ def surfaces(draw):
         "sides": draw(st.sampled_from(["front", "back", "both"])),
         "lighting": "lit",
         "body": draw(st.sampled_from(["none", "filled", "hollow"])),
-        "second": draw(st.sampled_from([None, second])),
+        "second": draw(st.sampled_from([None, old, second])),
         "channels": channels,
     }
     camera = {"yaw": draw(st.floats(-180, 180)), "pitch": draw(st.sampled_from([-89, 0, 30, 89]))}

@@ -40,6 +40,7 @@ _ATTRIBUTES = {
     "along_v": "gradients",
     "together": "together",
     "shared_normal": "shared_normals",
+    "colour": "colours",
 }
 
 

@@ -328,6 +328,11 @@ class Stage(Model):
     def _older(cls, given: Any) -> Any:
         return upgraded(given)
 
+    @property
+    def has_plain(self) -> bool:
+        """Whether parts of its mesh are plain."""
+        return self.shape == "mesh" and self.mesh is not None and any(p.wears == "plain" for p in self.mesh.parts)
+
     def mesh_of(self, subdivision: int | None = None) -> Mesh:
         """The mesh of its shape as it is made. KeyError where a mesh that was brought in is not here."""
         path = tuple(p.knot for p in self.path) if self.shape == "tube" else ()

@@ -15,7 +15,6 @@ from whorl.bake.scrolls import scrolled
 from whorl.effect import Effect
 from whorl.effect import camera as cameras
 from whorl.effect.described import whole
-from whorl.effect.surface import Surface
 from whorl.images import srgb
 from whorl.plan.graph import FromNode, FromUniform
 from whorl.plan.run.evaluate import Evaluation
@@ -50,8 +49,11 @@ class Told:
         return "\n".join([*lines, *(f"| {a} | {b} | {c} |" for a, b, c in rows)]) + "\n"
 
 
-def second_told(surface: Surface, out: Told) -> None:
-    """What becomes of a second surface."""
+def also_told(effect: Effect, out: Told) -> None:
+    """What becomes of parts of a mesh that are plain, and of a second surface."""
+    if effect.stage.has_plain:
+        out.lost.append("plain parts of the mesh: they wear the effect as all others do; hand them over by themselves")
+    surface = effect.surface
     if surface.second is None:
         return
     out.nearly.append("the second surface: mixed into the channels of the first, one material")

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from whorl.bake.options import slug
-from whorl.bake.scene.baked import Baked, Format, SceneOptions, Told, encoded, measured, quiet, second_told
+from whorl.bake.scene.baked import Baked, Format, SceneOptions, Told, also_told, encoded, measured, quiet
 from whorl.bake.whole import whole
 from whorl.effect import Effect
 from whorl.effect.read import state_of
@@ -364,7 +364,7 @@ def told(effect: Effect) -> Told:
         out.lost.append("levers: they stand as they do")
     if surface.far != 1.0:
         out.lost.append("how much of the far side shows")
-    second_told(surface, out)
+    also_told(effect, out)
     out.lost.append("neighbours, lamps, sky and bloom: those of the viewer take their place")
     if SHAPES[effect.stage.shape].closed is False:
         out.carried.append("both sides of an open shape")

@@ -10,7 +10,7 @@ import numpy as np
 
 from whorl.bake.maps import gathered
 from whorl.bake.options import slug
-from whorl.bake.scene.baked import Baked, Format, SceneOptions, Told, quiet, second_told
+from whorl.bake.scene.baked import Baked, Format, SceneOptions, Told, also_told, quiet
 from whorl.bake.scene.graphs import Definitions, Graph, NotCarried, Value, call_of, constant, written
 from whorl.bake.still import save_exr
 from whorl.bake.whole import whole
@@ -472,7 +472,7 @@ def told(effect: Effect) -> Told:
     if surface.film or surface.channels.film:
         out.carried.append("the thin film")
     out.lost.append("the shape: a glTF or USD has it")
-    second_told(surface, out)
+    also_told(effect, out)
     out.lost.append("neighbours, lamps, sky and bloom: those of the renderer take their place")
     return out
 

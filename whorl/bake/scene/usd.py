@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from whorl.bake.options import slug
-from whorl.bake.scene.baked import Baked, Format, SceneOptions, Told, encoded, measured, quiet, second_told
+from whorl.bake.scene.baked import Baked, Format, SceneOptions, Told, also_told, encoded, measured, quiet
 from whorl.bake.scene.mtlx import write as write_mtlx
 from whorl.bake.still import texts
 from whorl.bake.whole import whole
@@ -247,7 +247,7 @@ def told(effect: Effect) -> Told:
     out.nearly.append("what depends on the view: as seen straight from before each point")
     if effect.levers:
         out.lost.append("levers: they stand as they do")
-    second_told(surface, out)
+    also_told(effect, out)
     out.lost.append("neighbours, lamps, sky and bloom: those of the renderer take their place")
     return out
 

@@ -359,15 +359,9 @@ class Surface:
         self.plan.far = far.uniform
         self.plan.picture = self.around.past(self.worn(made))
 
-    @property
-    def has_plain(self) -> bool:
-        """Whether parts of a mesh are plain."""
-        mesh = self.effect.stage.mesh if self.effect.stage.shape == "mesh" else None
-        return mesh is not None and any(p.wears == "plain" for p in mesh.parts)
-
     def worn(self, made: Node) -> Node:
         """The picture of the effect, and in its place the plain look of those parts of a mesh that do not wear it."""
-        if not self.has_plain:
+        if not self.effect.stage.has_plain:
             return made
         place = "stage/mesh"
         facing = self.way(place, body.facing, _BARE, _VIEW, FromCamera("side"))
@@ -408,7 +402,7 @@ class Surface:
             return Literals((0.0,))
         place, apart = "surface/displacement", Literals((self.spacing,))
         signal = VALUE if moved.gives is VALUE else DIRECTION
-        if self.has_plain:
+        if self.effect.stage.has_plain:
             # Parts that do not wear the effect stay where they are.
             scaled: object = displacement.scaled_height if signal is VALUE else displacement.scaled_way
             share = self.value(place, composites.worn_at, FromPoint("at_colour"))

@@ -104,6 +104,7 @@ def self_lit(plan: Planned) -> bool:
     """Whether its picture needs no light but its own, and nothing that was drawn before it."""
     return (
         all(m.lighting == "self-lit" for m in plan.effect.surface.materials.values())
+        and not plan.effect.stage.has_plain
         and not plan.back
         and not plan.layered
         and not plan.hidden

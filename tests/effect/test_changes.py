@@ -97,3 +97,14 @@ def test_switches_words_and_feeds_are_shown_as_people_know_them(gate):
     assert found["name"] == ("name", "Fog Gate", "Fog Arch")
     assert found["strands/halo/tap/from"][2] == "Mist, outer · noise"
     assert found["surface/emission/0/gain"][0].startswith("gain of ") and found["surface/emission/0/gain"][2] == "3"
+
+
+def test_what_changes_of_a_second_surface_says_so(gate):
+    gate["surface"]["second"] = {"composite": "solid", "strand": "mist", "roughness": 0.3}
+
+    def change(d):
+        d["surface"]["second"] |= {"roughness": 0.9, "channels": {"base": [{"strand": "mist"}]}}
+
+    found = {f[1]: f[2] for f in changed(gate, change)}
+    assert found["surface/second/roughness"] == "roughness of second surface"
+    assert any("on second base" in words for place, words in found.items() if place.startswith("surface/second/base"))

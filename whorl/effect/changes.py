@@ -116,8 +116,12 @@ class _Seen:
         if own:
             return str(own)
         strand = getattr(here, "strand", None)
-        if strand:
+        if strand and way[-1].isdigit():
             return f"{self._feed(Feed(strand=strand, bead=getattr(here, 'bead', None)))} on {' '.join(way[1:-1])}"
+        holder = self.parts.get("/".join(way[:-1]), [])
+        said = next((fields(type(p))[way[-1]].label for p in holder if way[-1] in fields(type(p))), "")
+        if said and said != way[-1].replace("_", " "):
+            return said
         return " ".join(p.replace("_", " ") for p in way[-2:] if not p.isdigit())
 
     def shown(self, value: Any) -> str:

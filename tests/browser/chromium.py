@@ -82,6 +82,7 @@ SCRIPT = """
   buffer("uv", 2, [0, 0, 1, 0, 0, 1, 1, 1]);
   buffer("along_u", 3, [0.5, 0, 0, 0.5, 0, 0, 0.5, 0, 0, 0.5, 0, 0]);
   buffer("along_v", 3, [0, 0.5, 0, 0, 0.5, 0, 0, 0.5, 0, 0, 0.5, 0]);
+  buffer("colour", 4, new Array(16).fill(1));
   const set = (name, values) => {
     const at = gl.getUniformLocation(program, name);
     if (!at) return;

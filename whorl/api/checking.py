@@ -16,7 +16,7 @@ from whorl.effect import Effect
 #: Documents that may wait; one too many has the oldest go.
 MOST = 8
 #: How many times as long as it worked it rests, beside a picture that plays.
-RESTS = 12.0
+RESTS = 20.0
 #: How far its priority is lowered. Not all the way: it shares Python's lock with those who answer, and a thread that
 #: hardly gets to run would keep that from them.
 NICER = 5

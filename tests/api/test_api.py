@@ -96,7 +96,7 @@ def test_a_drawn_line_becomes_a_path_or_is_refused(client):
     made = client.post("/api/path/drawn", json={"line": line, "radius": 0.2}).json()
     assert made["closed"] and 3 <= len(made["path"]) <= 8 and made["path"][0]["radius"] == 0.2
     for wrong in ([[0, 0, 0]] * 5, [[0, 0]] * 5, [[0, 0, 1e9]] * 5, [[0, 0, 0]], "line"):
-        told = client.post("/api/path/drawn", json={"line": wrong})
+        told = client.post("/api/path/drawn", json={"line": wrong, "radius": 0.1})
         assert told.status_code == 422 and "Traceback" not in told.text
 
 

@@ -85,8 +85,8 @@ def wanted(plan, name, points, phase, view, count):
         return np.stack(points[arg.name], -1)
     assert isinstance(arg, FromNode)
     made = np.stack(evaluate(plan, arg.node, points, phase, 2, view), -1)
-    if OUTPUTS[name].times:
-        made = made * next(u for u in plan.uniforms if u.place == f"surface/{OUTPUTS[name].times}").at(phase)[0]
+    if OUTPUTS[name].scaled:
+        made = made * plan.amount.at(phase)[0]
     return made
 
 

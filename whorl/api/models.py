@@ -8,7 +8,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 from whorl.bake.options import BakeOptions
 from whorl.checks import Bad, Finding
 from whorl.effect import Effect, splices
-from whorl.effect.described import Gone, Kind, Structural
+from whorl.effect.described import Gone, Kind, Structural, param
 from whorl.effect.document import ASKED, MOST_HITS, MOST_LEVERS, Hit, Lever, Turn
 from whorl.effect.mapped import MOST_MAPS, MapGiven
 from whorl.effect.problems import Change, Problem
@@ -409,14 +409,15 @@ class PathRequest(Body):
     segment: int = Field(ge=0, strict=True)
 
 
-_Drawn = Annotated[list[Annotated[float, Field(ge=-100, le=100)]], Field(min_length=3, max_length=3)]
+_AT, _RADIUS = (param(PathPoint, name).hard for name in ("at", "radius"))
+_Drawn = Annotated[list[Annotated[float, Field(ge=_AT[0], le=_AT[1])]], Field(min_length=3, max_length=3)]
 
 
 class DrawnRequest(Body):
     """A line that was drawn by hand, in units on the stage, and how thick the tube along it is to be."""
 
     line: list[_Drawn] = Field(min_length=2, max_length=4000)
-    radius: float = Field(default=0.1, ge=0.001, le=10)
+    radius: float = Field(ge=_RADIUS[0], le=_RADIUS[1])
 
 
 class PathMade(BaseModel):

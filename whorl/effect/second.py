@@ -9,7 +9,7 @@ from whorl.effect.ends import ends
 from whorl.effect.places import references
 from whorl.effect.splices import cut, free, needed, put, renamed, whole
 from whorl.effect.strands import Bead, Strand
-from whorl.effect.surface import Material, Surface
+from whorl.effect.surface import Channels, Material, Surface
 from whorl.effect.value import Feed, Key, Keys
 from whorl.refused import Refused
 
@@ -97,4 +97,4 @@ def _across(place: str) -> str:
     return place
 
 
-_EITHER = frozenset(Material.model_fields) | frozenset(Material.model_fields["channels"].annotation.model_fields)  # type: ignore[union-attr]
+_EITHER = frozenset(Material.model_fields) | frozenset(Channels.model_fields)

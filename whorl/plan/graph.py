@@ -161,8 +161,8 @@ class Output:
 
     signal: Signal
     words: str
-    #: The number of the surface that it is yet to be multiplied by.
-    times: str = ""
+    #: Whether it is yet to be multiplied by the plan's `amount`.
+    scaled: bool = False
 
     @property
     def size(self) -> int:
@@ -177,7 +177,7 @@ OUTPUTS = {
     "metallic": Output(Signal.VALUE, "1 is a metal"),
     "normal": Output(Signal.DIRECTION, "which way it faces, in the space of the point's normal"),
     "occlusion": Output(Signal.VALUE, "0 keeps the sky's light off"),
-    "displacement": Output(Signal.VALUE, "how far it is moved outwards, in units", "displacement"),
+    "displacement": Output(Signal.VALUE, "how far it is moved outwards, in units", scaled=True),
     "film": Output(Signal.VALUE, "thickness of its thin film in nm"),
     "refraction": Output(Signal.VALUE, "index of refraction of a clear body"),
     "absorption": Output(Signal.COLOUR, "what is left of white light after the body's depth"),

@@ -2951,10 +2951,7 @@ export interface components {
         DrawnRequest: {
             /** Line */
             line: number[][];
-            /**
-             * Radius
-             * @default 0.1
-             */
+            /** Radius */
             radius: number;
         };
         /**

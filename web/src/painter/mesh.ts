@@ -62,8 +62,11 @@ async function load(key: string): Promise<Mesh> {
   geometry.setAttribute("together", new BufferAttribute(floats(vertices * 3), 3));
   geometry.setAttribute("shared_normal", new BufferAttribute(floats(vertices * 3), 3));
   // White that wears the effect, where the file says nothing.
-  const colours = coloured ? floats(vertices * coloured) : new Float32Array(vertices * 4).fill(1);
-  geometry.setAttribute("colour", new BufferAttribute(colours, 4));
+  const white = () => new BufferAttribute(new Uint8Array(vertices * 4).fill(255), 4, true);
+  geometry.setAttribute(
+    "colour",
+    coloured ? new BufferAttribute(floats(vertices * coloured), coloured) : white(),
+  );
   // The same vertices, each by itself.
   const dots = new BufferGeometry();
   for (const [name, attribute] of Object.entries(geometry.attributes)) dots.setAttribute(name, attribute);

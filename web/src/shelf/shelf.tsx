@@ -183,7 +183,7 @@ export function Shelf() {
 type Looked = { text: string; by: "newest" | "name" };
 
 /** The effects whose name or tags hold every word, in the order that is asked for; shipped ones stay in theirs. */
-function lookedThrough(items: Item[], { text, by }: Looked): Item[] {
+export function lookedThrough(items: Item[], { text, by }: Looked): Item[] {
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
   const found = items.filter((i) => {
     const all = [i.name, ...i.tags].join(" ").toLowerCase();

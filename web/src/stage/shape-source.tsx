@@ -1,6 +1,6 @@
 import { Box, Button, Flex, IconButton, Text } from "@chakra-ui/react";
 import { Plus, Upload, X } from "lucide-react";
-import { useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useBringing } from "../api/bring";
 import { defaults, fieldsOf } from "../api/catalogue";
 import { answered, client, type Effect, type Schema } from "../api/client";
@@ -116,6 +116,8 @@ export function PathControl() {
 /** Has the next line on the picture become the path. */
 function Drawing() {
   const { drawing, wrong } = useDrawn();
+  // What was begun here is not gone on with elsewhere.
+  useEffect(() => () => useDrawn.setState({ drawing: false, wrong: "" }), []);
   return (
     <>
       <Flex align="center" gap="3">

@@ -11,6 +11,7 @@ import { Framed } from "../framed";
 import { said, take } from "../sheet/splices";
 import { Choice } from "../shelf/begin";
 import { fromDocument, fromShelf, LoopPicture } from "../shelf/loop-picture";
+import { lookedThrough } from "../shelf/shelf";
 import type { Loop } from "../stage/drawing";
 import { Channels, isOwn, Rows } from "./channels";
 
@@ -118,9 +119,8 @@ function Taking({ open, onClose }: { open: boolean; onClose: () => void }) {
 function All({ onChoose }: { onChoose: (item: Item) => void }) {
   const [text, setText] = useState("");
   const shelf = useQuery({ queryKey: ["shelf"], queryFn: () => answered(client.GET("/api/effects")) });
-  const found = (shelf.data ?? []).filter(
-    (x) => !x.words && x.name.toLowerCase().includes(text.trim().toLowerCase()),
-  );
+  const readable = (shelf.data ?? []).filter((x) => !x.words);
+  const found = lookedThrough(readable, { text, by: "newest" });
   return (
     <>
       <Flex align="center" gap="4" mb="4" wrap="wrap">

@@ -214,8 +214,8 @@ class _Written(Walk):
         self.lines.append(f"  {self.shell.result(struct)}")
         for (name, arg), member in zip(out, struct.members, strict=True):
             value = self.arg(arg)
-            if OUTPUTS[name].times and isinstance(arg, FromNode):
-                value = f"{value} * {self.uniform(self.multiplied(name))}"
+            if OUTPUTS[name].scaled and isinstance(arg, FromNode):
+                value = f"{value} * {self.amount}"
             self.lines.append(f"  result.{member.name} = {value};")
         self.lines.append("  return result;")
         return struct
@@ -228,14 +228,11 @@ class _Written(Walk):
             return isinstance(arg, FromNode)
         return True
 
-    def multiplied(self, name: str) -> Uniform:
-        """The number that a channel is multiplied by."""
-        amount = self.plan.amount if name == "displacement" else None
-        return amount or self.found(f"surface/{OUTPUTS[name].times}")
-
-    def found(self, place: str) -> Uniform:
-        """The number at a place of the document."""
-        return next(u for u in self.plan.uniforms if u.place == place)
+    @property
+    def amount(self) -> str:
+        """What a channel that is scaled is multiplied by."""
+        assert self.plan.amount is not None
+        return self.uniform(self.plan.amount)
 
     def picture_lines(self) -> list[str]:
         """The lines of a self-lit effect's picture: scene light, premultiplied."""
@@ -248,7 +245,7 @@ class _Written(Walk):
         self.known = {
             a.node.index: f"channels.{d.safe(n)}"
             for n, a in self.plan.outputs.items()
-            if isinstance(a, FromNode) and self.is_given(n, a) and not OUTPUTS[n].times
+            if isinstance(a, FromNode) and self.is_given(n, a) and not OUTPUTS[n].scaled
         }
         for node in self.beyond(self.plan.picture):
             self.single(node)
@@ -275,7 +272,8 @@ class _Written(Walk):
         moved = self.plan.offset or arg.node
         for node in self.plan.needed(moved):
             self.single(node)
-        amount = self.uniform(self.multiplied("displacement"))
+        # Asking for it may add a line of its own.
+        amount = self.amount
         return [*self.lines, f"  return {self.node(moved)} * {amount};"]
 
     def entry(self, point: Struct, params: Struct, shows: str, names: dict[str, str]) -> Entry:

@@ -13,7 +13,7 @@ from whorl.effect.stage import Camera
 from whorl.plan.build import build
 from whorl.shapes import shape
 from whorl.stage.frame import Film, picture
-from whorl.stage.raster import BAND, Seen, _cover
+from whorl.stage.raster import BAND, Seen, _covered
 
 
 def main() -> None:
@@ -48,7 +48,7 @@ def rasteriser() -> None:
         ball = Seen.through(shape("ball"), view_projection(camera, size, size), eye(camera))
         given = ball.edges, ball.area, ball.bounds
         sizes = size * 2, size * 2, True, 0.25
-        return best(lambda: [_cover(*given, *sizes, top, top + 2 * BAND) for top in range(0, size * 2, 2 * BAND)], 5)
+        return best(lambda: [_covered(*given, *sizes, top, top + 2 * BAND) for top in range(0, size * 2, 2 * BAND)], 5)
 
     for size in (256, 512, 1024):
         alone, whole = covered(size), seen(("ball", 0), size)

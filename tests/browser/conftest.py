@@ -77,9 +77,14 @@ def server(tmp_path_factory):
 
 
 @pytest.fixture
-def page(browser, server) -> Page:
-    """A page at 1280×800 that fails its test on any error of a script, of drawing or of the policy."""
+def page(browser, server, request) -> Page:
+    """A page at 1280×800 that fails its test on any error of a script, of drawing or of the policy.
+
+    Pictures are looked at for findings where a file of tests says LOOKED: it takes half of a core from all others.
+    """
     p = browser.new_page(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+    if not getattr(request.module, "LOOKED", False):
+        p.add_init_script('if (origin.startsWith("http:")) localStorage["whorl looking"] ??= "off"')
     p.set_default_timeout(PATIENCE)
     wrong: list[str] = []
     p.on("pageerror", lambda e: wrong.append(str(e)))

@@ -7,6 +7,9 @@ from playwright.sync_api import Page, expect
 from tests.browser.test_people import violations
 from tests.browser.test_studio import document, fresh, settled, visit
 
+#: See the fixture `page`.
+LOOKED = True
+
 
 def planted(page: Page, server, change) -> str:
     """A copy of Signal Lamp with a fault, opened at its checks, all of it looked at."""
@@ -105,3 +108,24 @@ def test_what_does_nothing_is_taken_out_and_what_it_costs_is_shown(page: Page, s
     assert "## Flashes" in text and "It passes" in text
     cost.get_by_role("button", name="Streaks · noise").press("Enter")
     expect(page.get_by_role("tab", name="Bead")).to_have_attribute("aria-selected", "true")
+
+
+def test_pictures_are_looked_at_only_when_asked_where_that_is_chosen(page: Page, server):
+    visit(page, server, fresh(page, server, "signal-lamp"))
+    page.get_by_role("tab", name="Checks").click()
+    by_itself = page.get_by_role("checkbox", name="look by itself")
+    by_itself.uncheck()
+    page.reload()
+    settled(page)
+    asked = []
+    page.on("request", lambda r: asked.append(r.url) if r.url.endswith("/checks/look") else None)
+    page.get_by_role("tab", name="Checks").click()
+    expect(page.get_by_test_id("looked")).to_contain_text("have not been looked at")
+    # Longer than the sheet has to be still.
+    page.wait_for_timeout(2500)
+    assert asked == []
+    page.get_by_role("button", name="look now").press("Enter")
+    done(page)
+    assert len(asked) == 1
+    by_itself.check()
+    assert violations(page) == []

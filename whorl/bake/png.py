@@ -13,15 +13,14 @@ import numpy as np
 from isal import isal_zlib
 
 from whorl.bake.whole import whole
-from whorl.shade.jit import njit
+from whorl.shade.loops import F32_3, U8_2, loops
 from whorl.stage.filters import Picture
 
 
-@njit(cache=True, nogil=True)
-def _rows(picture, channels):  # type: ignore[no-untyped-def]
+@loops
+def _rows(picture: F32_3, channels: int, out: U8_2) -> None:
     """0..1 as 0..255, rounded, each row less the row above and behind its filter byte."""
     height, width = picture.shape[1], picture.shape[2]
-    out = np.empty((height, width * channels + 1), np.uint8)
     for y in range(height):
         out[y, 0] = 2
         for c in range(channels):
@@ -31,14 +30,12 @@ def _rows(picture, channels):  # type: ignore[no-untyped-def]
     for y in range(height - 1, 0, -1):
         for i in range(1, out.shape[1]):
             out[y, i] = np.uint8(out[y, i] - out[y - 1, i])
-    return out
 
 
-@njit(cache=True, nogil=True)
-def _deep_rows(picture, channels):  # type: ignore[no-untyped-def]
+@loops
+def _deep_rows(picture: F32_3, channels: int, out: U8_2) -> None:
     """0..1 as 0..65,535 in two bytes, the greater first, each row less the row above and behind its filter byte."""
     height, width = picture.shape[1], picture.shape[2]
-    out = np.empty((height, 2 * width * channels + 1), np.uint8)
     for y in range(height):
         out[y, 0] = 2
         for c in range(channels):
@@ -50,7 +47,6 @@ def _deep_rows(picture, channels):  # type: ignore[no-untyped-def]
     for y in range(height - 1, 0, -1):
         for i in range(1, out.shape[1]):
             out[y, i] = np.uint8(out[y, i] - out[y - 1, i])
-    return out
 
 
 #: Keywords of a PNG (section 11.3.3.1 of its specification) for what a file says of itself.
@@ -70,7 +66,8 @@ def png(picture: Picture, channels: int, bits: int = 8, said: Mapping[str, str] 
     """
     height, width = picture.shape[1:]
     head = struct.pack(">IIBBBBB", width, height, bits, 6 if channels == 4 else 2, 0, 0, 0)
-    rows = _deep_rows(picture, channels) if bits == 16 else _rows(picture, channels)
+    rows = np.empty((height, width * channels * bits // 8 + 1), np.uint8)
+    (_deep_rows if bits == 16 else _rows)(picture, channels, rows)
     data = isal_zlib.compress(rows, 1)
     # Keyword, no compression, no language, no translation, text.
     texts = [(b"iTXt", k.encode() + b"\0\0\0\0\0" + text.encode()) for k, text in spoken(said).items()]

@@ -27,7 +27,7 @@ from whorl.motion.kind import (
     whole,
     within,
 )
-from whorl.shade.jit import njit
+from whorl.shade.loops import F64_1, loops
 
 
 class Keyed(Kind[Keys]):
@@ -200,13 +200,18 @@ def _way(a: Key, b: Key, start: Rows, end: Rows, t: NDArray[np.float64]) -> Rows
     return np.asarray(r**3 * start + 3 * r * r * s * out + 3 * r * s * s * into + s**3 * end)
 
 
-@njit(cache=True, nogil=True)
 def solved(x1: float, x2: float, t: NDArray[np.float64]) -> NDArray[np.float64]:
     """Where along a cubic from 0 to 1 with the handles `x1` and `x2`, both within 0..1, it is at `t`.
 
     Such a cubic never turns back, so there is one place for each time.
     """
     out = np.empty_like(t)
+    _solve(x1, x2, t, out)
+    return out
+
+
+@loops
+def _solve(x1: float, x2: float, t: F64_1, out: F64_1) -> None:
     for n in range(len(t)):
         low, high, s = 0.0, 1.0, t[n]
         for _ in range(40):
@@ -224,7 +229,6 @@ def solved(x1: float, x2: float, t: NDArray[np.float64]) -> NDArray[np.float64]:
             if s < low or s > high:
                 s = 0.5 * (low + high)
         out[n] = s
-    return out
 
 
 HOW = Keyed()

@@ -4,6 +4,7 @@ import hashlib
 import os
 import tempfile
 import threading
+from collections.abc import Callable
 from functools import cache
 from pathlib import Path
 
@@ -56,10 +57,11 @@ class Machine:
         self.passes.getModulePassManager().run(module, self.passes)
         return module
 
-    def address(self, function: str, text: str) -> int:
+    def address(self, function: str, text: str, made: Callable[[], str] | None = None) -> int:
         """Where a function of a module is, compiled at the first use and loaded from disk later.
 
-        Its full name, which is unique, ends in a hash of the text.
+        Its full name, which is unique, ends in a hash of the text. That is the module, or says all that the module
+        depends on, which is `made` where it has to be compiled.
         """
         name = f"{function}_{hashlib.sha256(f'{self.key}|{text}'.encode()).hexdigest()[:20]}"
         if name in self.loaded:
@@ -67,7 +69,7 @@ class Machine:
         path = cache_folder() / f"{name}.o"
         compiled = _read(path)
         if compiled is None:
-            compiled = self.target.emit_object(self.optimised(name, text))
+            compiled = self.target.emit_object(self.optimised(name, made() if made else text))
             _write(path, compiled)
         self.engine.add_object_file(llvm.ObjectFileRef.from_data(compiled))
         self.engine.finalize_object()
@@ -98,10 +100,10 @@ def _machine() -> Machine:
     return Machine()
 
 
-def address(function: str, text: str) -> int:
+def address(function: str, text: str, made: Callable[[], str] | None = None) -> int:
     """As `Machine.address`, from any thread."""
     with _LOCK:
-        return _machine().address(function, text)
+        return _machine().address(function, text, made)
 
 
 def assembly(text: str) -> str:

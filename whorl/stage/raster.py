@@ -16,14 +16,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from whorl.plan.graph import POINTS
-from whorl.shade.jit import njit
 from whorl.shade.kernel import Floats
+from whorl.shade.loops import F32_1, F32_2, F32_3, F64_1, F64_2, I32_1, I32_2, U8_1, loops
 from whorl.shapes.mesh import Mesh
 
 T = TypeVar("T")
-
-#: Plain machine code: dividing by nought gives no number, as in the kernels.
-compiled = njit(cache=True, nogil=True, error_model="numpy")
 
 #: What the rasteriser says of a surface point, in this order, and in how many numbers.
 LAYOUT = {name: count for name, count in POINTS.items() if name not in ("at_colour", "at_back", "at_ray")}
@@ -62,6 +59,10 @@ LEVEL = 0.9995
 SEAM = 5e-4
 
 
+#: A direction, or three numbers of a kind.
+Way = tuple[float, float, float]
+
+
 @dataclass(frozen=True)
 class Fragments:
     """One side of a shape as a list of 2×2 quads, helper pixels included.
@@ -82,17 +83,13 @@ class Fragments:
         return np.asarray(np.bitwise_count(self.samples) / np.float32(4), np.float32)
 
 
-@compiled
-def _edges(clip, triangles):  # type: ignore[no-untyped-def]
+@loops
+def _edges(clip: F64_2, triangles: I32_2, out: F64_2, area: F64_1, bounds: F64_2) -> None:
     """Per triangle its three edge functions' coefficients, its signed area and where it lies in the picture.
 
     That is the least x, the most x, the least y and the most y, −1..1; all of it where some of it is behind the eye.
     """
-    m = len(triangles)
-    out = np.empty((m, 9))
-    area = np.empty(m)
-    bounds = np.empty((m, 4))
-    for t in range(m):
+    for t in range(len(triangles)):
         i, j, k = triangles[t, 0], triangles[t, 1], triangles[t, 2]
         ax, ay, aw = clip[i, 0], clip[i, 1], clip[i, 3]
         bx, by, bw = clip[j, 0], clip[j, 1], clip[j, 3]
@@ -107,18 +104,27 @@ def _edges(clip, triangles):  # type: ignore[no-untyped-def]
             bounds[t, 2], bounds[t, 3] = min(ay, by, cy), max(ay, by, cy)
         else:
             bounds[t, 0], bounds[t, 1], bounds[t, 2], bounds[t, 3] = -1.0, 1.0, -1.0, 1.0
-    return out, area, bounds
 
 
-@compiled
-def _cover(edges, area, bounds, width, height, front, off, top, end):  # type: ignore[no-untyped-def]
-    """The nearest triangle of one side at each sample of the rows from `top` to before `end`, −1 where there is none.
+@loops
+def _cover(
+    edges: F64_2,
+    area: F64_1,
+    bounds: F64_2,
+    width: int,
+    height: int,
+    front: bool,
+    off: float,
+    top: int,
+    end: int,
+    ids: I32_2,
+    depth: F64_2,
+) -> None:
+    """The nearest triangle of one side at each sample of the rows from `top` to before `end`, into `ids`.
 
-    Sizes are in samples. `off` is how far each lies from its square's middle, alternately: by 0.25
-    the two by two of a pixel lie on four rows and four columns, where GPUs have them.
+    Sizes are in samples. `depth` is nought at first. `off` is how far each lies from its square's middle, alternately:
+    by 0.25 the two by two of a pixel lie on four rows and four columns, where GPUs have them.
     """
-    ids = np.full((end - top + (end - top) % 4, width + width % 4), -1, np.int32)
-    depth = np.zeros((end - top, width))
     step = 2.0 / width
     # The picture's y at the upper and the lower end of the rows, with room for samples off their middles.
     upper, lower = 1.0 - 2.0 * (top - 1) / height, 1.0 - 2.0 * (end + 1) / height
@@ -158,11 +164,10 @@ def _cover(edges, area, bounds, width, height, front, off, top, end):  # type: i
                         if near > depth[j - top, i]:
                             depth[j - top, i] = near
                             ids[j - top, i] = t
-    return ids
 
 
-@compiled
-def _narrowed(slope, at, low, high):  # type: ignore[no-untyped-def]
+@loops
+def _narrowed(slope: float, at: float, low: float, high: float) -> tuple[float, float]:
     """The columns of a row, counted from `low` to `high`, on the inner side of an edge that is crossed `at`."""
     if slope > 1e-9:
         return max(low, at), high
@@ -171,8 +176,8 @@ def _narrowed(slope, at, low, high):  # type: ignore[no-untyped-def]
     return low, high
 
 
-@compiled
-def _at(edges, t, x, y):  # type: ignore[no-untyped-def]
+@loops
+def _at(edges: F64_2, t: int, x: float, y: float) -> Way:
     """A triangle's three edge functions at a place of the picture, −1..1; their sum over its area is 1 / w."""
     a = edges[t, 0] * x + (edges[t, 1] * y + edges[t, 2])
     b = edges[t, 3] * x + (edges[t, 4] * y + edges[t, 5])
@@ -180,8 +185,8 @@ def _at(edges, t, x, y):  # type: ignore[no-untyped-def]
     return a, b, c
 
 
-@compiled
-def _facing(own, triangles, t):  # type: ignore[no-untyped-def]
+@loops
+def _facing(own: F32_2, triangles: I32_2, t: int) -> Way:
     """A triangle's normal, of any length."""
     i, j, k = triangles[t, 0], triangles[t, 1], triangles[t, 2]
     ax, ay, az = own[0, j] - own[0, i], own[1, j] - own[1, i], own[2, j] - own[2, i]
@@ -189,8 +194,10 @@ def _facing(own, triangles, t):  # type: ignore[no-untyped-def]
     return ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
 
 
-@compiled
-def _one_surface(own, triangles, edges, area, found, count, x, y):  # type: ignore[no-untyped-def]
+@loops
+def _one_surface(
+    own: F32_2, triangles: I32_2, edges: F64_2, area: F64_1, found: I32_1, count: int, x: float, y: float
+) -> bool:
     """Whether the triangles of a quad go on from one another without an edge, a seam or a fold."""
     first = _facing(own, triangles, found[0])
     near, normal, u, v = _middle(own, triangles, edges, area, found[0], x, y)
@@ -205,8 +212,10 @@ def _one_surface(own, triangles, edges, area, found, count, x, y):  # type: igno
     return True
 
 
-@compiled
-def _middle(own, triangles, edges, area, t, x, y):  # type: ignore[no-untyped-def]
+@loops
+def _middle(
+    own: F32_2, triangles: I32_2, edges: F64_2, area: F64_1, t: int, x: float, y: float
+) -> tuple[float, Way, float, float]:
     """At a place of the picture a triangle's 1 / w, its normal and its UV."""
     a, b, c = _at(edges, t, x, y)
     total = a + b + c
@@ -223,31 +232,44 @@ def _middle(own, triangles, edges, area, t, x, y):  # type: ignore[no-untyped-de
     return total / area[t], normal, u, v
 
 
-@compiled
-def _alike(a, b, least):  # type: ignore[no-untyped-def]
+@loops
+def _alike(a: Way, b: Way, least: float) -> bool:
     """Whether the cosine between two directions of any length is at least so much; not where one has none."""
     along = a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
     lengths = (a[0] * a[0] + a[1] * a[1] + a[2] * a[2]) * (b[0] * b[0] + b[1] * b[1] + b[2] * b[2])
     return along > 0.0 and along * along >= least * least * lengths
 
 
-@compiled
-def _quads(ids, top, own, triangles, edges, area, width, height):  # type: ignore[no-untyped-def]
-    """Fragments in quads, from the row of pixels `top`: pixel, samples, triangle, and place (x, y)."""
-    high, wide = ids.shape[0] // 4, ids.shape[1] // 4
-    # At most every triangle of every quad: counted first.
-    found = np.empty(16, np.int32)
+@loops
+def _most(ids: I32_2, found: I32_1) -> int:
+    """How many triangles all quads of samples have, each counted by itself."""
     most = 0
-    for q in range(high):
-        for p in range(wide):
-            count = _distinct(ids, q, p, found)
-            most += count
-    pixels, places = np.empty(most * 4, np.int32), np.empty((most * 4, 2), np.int32)
-    samples = np.zeros(most * 4, np.uint8)
-    tri = np.empty(most * 4, np.int32)
+    for q in range(ids.shape[0] // 4):
+        for p in range(ids.shape[1] // 4):
+            most += _distinct(ids, q, p, found)
+    return most
+
+
+@loops
+def _quads(
+    ids: I32_2,
+    top: int,
+    own: F32_2,
+    triangles: I32_2,
+    edges: F64_2,
+    area: F64_1,
+    width: int,
+    height: int,
+    found: I32_1,
+    pixels: I32_1,
+    samples: U8_1,
+    tri: I32_1,
+    places: I32_2,
+) -> int:
+    """Fragments in quads, from the row of pixels `top`: pixel, samples, triangle, and place (x, y); how many."""
     n = 0
-    for q in range(high):
-        for p in range(wide):
+    for q in range(ids.shape[0] // 4):
+        for p in range(ids.shape[1] // 4):
             count = _distinct(ids, q, p, found)
             if count == 0:
                 continue
@@ -265,6 +287,7 @@ def _quads(ids, top, own, triangles, edges, area, width, height):  # type: ignor
                     pixels[n] = y * width + x if inside else -1
                     places[n, 0], places[n, 1] = x, y
                     tri[n] = found[k]
+                    samples[n] = 0
                     if one:
                         samples[n] = 15 if inside else 0
                         if count > 1 and inside:
@@ -274,11 +297,11 @@ def _quads(ids, top, own, triangles, edges, area, width, height):  # type: ignor
                             if ids[2 * (y - top) + s // 2, 2 * x + s % 2] == found[k]:
                                 samples[n] |= 1 << s
                     n += 1
-    return pixels[:n], samples[:n], tri[:n], places[:n]
+    return n
 
 
-@compiled
-def _distinct(ids, q, p, found):  # type: ignore[no-untyped-def]
+@loops
+def _distinct(ids: I32_2, q: int, p: int, found: I32_1) -> int:
     """The triangles in a quad's sixteen samples, into `found`; how many there are."""
     count, before = 0, -1
     for j in range(4 * q, 4 * q + 4):
@@ -295,15 +318,15 @@ def _distinct(ids, q, p, found):  # type: ignore[no-untyped-def]
     return count
 
 
-@compiled
-def _nearest(ids, top, edges, x, y, width, height):  # type: ignore[no-untyped-def]
+@loops
+def _nearest(ids: I32_2, top: int, edges: F64_2, x: int, y: int, width: int, height: int) -> int:
     """Of the triangles of a pixel's samples, the one its middle lies in or is nearest to."""
     up, left = 2 * (y - top), 2 * x
-    chosen, best = ids[up, left], -np.inf
+    chosen, best = int(ids[up, left]), -np.inf
     if ids[up, left + 1] == chosen and ids[up + 1, left] == chosen and ids[up + 1, left + 1] == chosen:
         return chosen
     for s in range(4):
-        t = ids[up + s // 2, left + s % 2]
+        t = int(ids[up + s // 2, left + s % 2])
         a, b, c = _at(edges, t, 2.0 * (x + 0.5) / width - 1.0, 1.0 - 2.0 * (y + 0.5) / height)
         total = a + b + c
         inside = min(a / total, b / total, c / total) if abs(total) > 1e-30 else 0.0
@@ -338,8 +361,19 @@ class Canvas:
         self.scene[:, own] = self.fine[self.slots[own]].mean(axis=1).T
 
 
-@compiled
-def _lay(scene, slots, fine, used, pixels, samples, r, g, b, a):  # type: ignore[no-untyped-def]
+@loops
+def _lay(
+    scene: F32_2,
+    slots: I32_1,
+    fine: F32_3,
+    used: int,
+    pixels: I32_1,
+    samples: U8_1,
+    r: F32_1,
+    g: F32_1,
+    b: F32_1,
+    a: F32_1,
+) -> int:
     for i in range(len(pixels)):
         seen, at = samples[i], pixels[i]
         if seen == 0:
@@ -358,13 +392,35 @@ def _lay(scene, slots, fine, used, pixels, samples, r, g, b, a):  # type: ignore
                 for c in range(4):
                     fine[slots[at], s, c] = scene[c, at]
         for s in range(4):
-            if seen >> s & 1:
+            if seen >> s & 1 == 1:
                 own = fine[slots[at], s]
                 own[0] = r[i] + own[0] * rest
                 own[1] = g[i] + own[1] * rest
                 own[2] = b[i] + own[2] * rest
                 own[3] = a[i] + own[3] * rest
     return used
+
+
+def _covered(
+    edges: NDArray[np.float64],
+    area: NDArray[np.float64],
+    bounds: NDArray[np.float64],
+    width: int,
+    height: int,
+    front: bool,
+    off: float,
+    top: int,
+    end: int,
+) -> NDArray[np.int32]:
+    """The nearest triangle of one side at each sample of some rows, −1 where there is none: whole quads of them."""
+    ids = np.full((end - top + (end - top) % 4, width + width % 4), -1, np.int32)
+    _cover(edges, area, bounds, width, height, front, off, top, end, ids, np.zeros((end - top, width)))
+    return ids
+
+
+def _block() -> tuple[NDArray[np.int32], NDArray[np.float32]]:
+    """Room for the corners and weights of one block of points."""
+    return np.empty((3, BLOCK), np.int32), np.empty((3, BLOCK), np.float32)
 
 
 @dataclass(frozen=True)
@@ -387,7 +443,9 @@ class Seen:
     ) -> "Seen":
         """Through a view-projection matrix (4, 4), from where the eye is (3,)."""
         clip = np.ascontiguousarray(mesh.positions.astype(np.float64) @ matrix[:, :3].T + matrix[:, 3])
-        edges, area, bounds = _edges(clip, mesh.triangles)
+        count = len(mesh.triangles)
+        edges, area, bounds = np.empty((count, 9)), np.empty(count), np.empty((count, 4))
+        _edges(clip, mesh.triangles, edges, area, bounds)
         return cls(mesh, rest or mesh, edges, area, bounds, eye)
 
     @cached_property
@@ -401,8 +459,14 @@ class Seen:
         sides, given = (self.edges, self.area, self.bounds), (own, self.mesh.triangles, self.edges, self.area)
 
         def covered(top: int, end: int) -> tuple[NDArray[Any], ...]:
-            ids = _cover(*sides, width * 2, height * 2, front, 0.25, top * 2, end * 2)
-            return _quads(ids, top, *given, width, height)  # type: ignore[no-any-return]
+            ids = _covered(*sides, width * 2, height * 2, front, 0.25, top * 2, end * 2)
+            # At most every triangle of every quad: counted first.
+            found = np.empty(16, np.int32)
+            most = 4 * _most(ids, found)
+            pixels, tri, places = (np.empty(of, np.int32) for of in (most, most, (most, 2)))
+            samples = np.empty(most, np.uint8)
+            n = _quads(ids, top, *given, width, height, found, pixels, samples, tri, places)
+            return pixels[:n], samples[:n], tri[:n], places[:n]
 
         made = in_parts(covered, height, threads, BAND)
         pixels, samples, tri, places = (np.concatenate(parts) for parts in zip(*made, strict=True))
@@ -419,7 +483,7 @@ class Seen:
         given = self.edges, self.area, self.bounds, width, height, False, 0.0
 
         def covered(top: int, end: int) -> NDArray[np.int32]:
-            return np.asarray(_cover(*given, top, end)[: end - top, :width])
+            return _covered(*given, top, end)[: end - top, :width]
 
         ids = np.concatenate(in_parts(covered, height, threads, BAND))
         y, x = np.nonzero(ids >= 0)
@@ -449,7 +513,7 @@ class Seen:
 
         def fill(first: int, end: int) -> None:
             given = tri[first:end], self.edges, places[first:end], width, height, self.eye.astype(np.float32)
-            _points(own, low, size, self.mesh.triangles, *given, rows[:, first:end])
+            _points(own, low, size, self.mesh.triangles, *given, rows[:, first:end], *_block())
 
         in_parts(fill, len(tri), threads, 1 << 16)
         return rows
@@ -468,20 +532,35 @@ def at_vertices(mesh: Mesh, eye: Sequence[float], rest: Mesh) -> dict[str, list[
     """The vertices of a mesh on the stage as surface points; `rest` is how it is made."""
     own, low, size = _vertices(mesh, rest)
     rows = np.empty((ROWS, own.shape[1]), np.float32)
-    _own_points(own, low, size, np.asarray(eye, np.float32), rows)
+    _own_points(own, low, size, np.asarray(eye, np.float32), rows, *_block())
     return named(rows) | {"at_colour": columns(rest.colours)}
 
 
 def _vertices(mesh: Mesh, rest: Mesh) -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.float32]]:
     """Of each vertex all that is interpolated, (17, n); the bounds' least corner and extent."""
     parts = [mesh.positions, mesh.normals, rest.positions, rest.uvs, rest.gradients[0], rest.gradients[1]]
-    return np.concatenate([part.T for part in parts], dtype=np.float32), rest.low, rest.size
+    own = np.empty((sum(part.shape[1] for part in parts), len(mesh.positions)), np.float32)
+    np.concatenate([part.T for part in parts], out=own)
+    return own, rest.low, rest.size
 
 
-@compiled
-def _points(own, low, size, triangles, tri, edges, places, width, height, eye, rows):  # type: ignore[no-untyped-def]
+@loops
+def _points(
+    own: F32_2,
+    low: F32_1,
+    size: F32_1,
+    triangles: I32_2,
+    tri: I32_1,
+    edges: F64_2,
+    places: I32_2,
+    width: int,
+    height: int,
+    eye: F32_1,
+    rows: F32_2,
+    corners: I32_2,
+    weights: F32_2,
+) -> None:
     least = min(width, height)
-    corners, weights = np.empty((3, BLOCK), np.uint32), np.empty((3, BLOCK), np.float32)
     for first in range(0, len(tri), BLOCK):
         count = min(BLOCK, len(tri) - first)
         for n in range(count):
@@ -497,8 +576,10 @@ def _points(own, low, size, triangles, tri, edges, places, width, height, eye, r
         _interpolated(own, low, size, corners, weights, eye, rows[:, first : first + count])
 
 
-@compiled
-def _painted(own, triangles, tri, edges, places, width, height, rows):  # type: ignore[no-untyped-def]
+@loops
+def _painted(
+    own: F32_2, triangles: I32_2, tri: I32_1, edges: F64_2, places: I32_2, width: int, height: int, rows: F32_2
+) -> None:
     """The colours of vertices at fragments."""
     for n in range(len(tri)):
         t, x, y = tri[n], places[n, 0] + 0.5, places[n, 1] + 0.5
@@ -510,11 +591,12 @@ def _painted(own, triangles, tri, edges, places, width, height, rows):  # type: 
             rows[r, n] = own[r, i] * (a * by) + own[r, j] * (b * by) + own[r, k] * (c * by)
 
 
-@compiled
-def _own_points(own, low, size, eye, rows):  # type: ignore[no-untyped-def]
-    corners, weights = np.empty((3, BLOCK), np.uint32), np.zeros((3, BLOCK), np.float32)
-    weights[0] = 1.0
-    rows[27:29] = 0.5
+@loops
+def _own_points(own: F32_2, low: F32_1, size: F32_1, eye: F32_1, rows: F32_2, corners: I32_2, weights: F32_2) -> None:
+    for n in range(BLOCK):
+        weights[0, n], weights[1, n], weights[2, n] = 1.0, 0.0, 0.0
+    for n in range(own.shape[1]):
+        rows[SCREEN, n] = rows[SCREEN + 1, n] = 0.5
     for first in range(0, own.shape[1], BLOCK):
         count = min(BLOCK, own.shape[1] - first)
         for n in range(count):
@@ -522,14 +604,14 @@ def _own_points(own, low, size, eye, rows):  # type: ignore[no-untyped-def]
         _interpolated(own, low, size, corners, weights, eye, rows[:, first : first + count])
 
 
-@compiled
-def _interpolated(own, low, size, corners, weights, eye, rows):  # type: ignore[no-untyped-def]
+@loops
+def _interpolated(own: F32_2, low: F32_1, size: F32_1, corners: I32_2, weights: F32_2, eye: F32_1, rows: F32_2) -> None:
     """A block of `rows`, which are in the order of `LAYOUT`, but for the place on the screen."""
     count = rows.shape[1]
     _mixed(own[TEXTURE], corners, weights, rows[UV])
     _mixed(own[TEXTURE + 1], corners, weights, rows[UV + 1])
-    rows[UV + 2] = 0.0
-    rows[SCREEN + 2] = 0.0
+    for n in range(count):
+        rows[UV + 2, n] = rows[SCREEN + 2, n] = 0.0
     for k in range(3):
         kept, way = rows[OBJECT + k], rows[VIEW + k]
         _mixed(own[MADE + k], corners, weights, kept)
@@ -540,7 +622,7 @@ def _interpolated(own, low, size, corners, weights, eye, rows):  # type: ignore[
         for n in range(count):
             rows[BOX + k, n] = (kept[n] - low[k]) / size[k]
             way[n] = eye[k] - rows[WORLD + k, n]
-        rows[EXTENT + k] = size[k]
+            rows[EXTENT + k, n] = size[k]
     x, y, z = rows[NORMAL], rows[NORMAL + 1], rows[NORMAL + 2]
     a, b, c, far = rows[VIEW], rows[VIEW + 1], rows[VIEW + 2], rows[DISTANCE]
     for n in range(count):
@@ -548,8 +630,8 @@ def _interpolated(own, low, size, corners, weights, eye, rows):  # type: ignore[
         a[n], b[n], c[n], far[n] = _unit(a[n], b[n], c[n])
 
 
-@compiled
-def _mixed(values, corners, weights, out):  # type: ignore[no-untyped-def]
+@loops
+def _mixed(values: F32_1, corners: I32_2, weights: F32_2, out: F32_1) -> None:
     """One number of the vertices between three of them each."""
     a, b, c = corners
     u, v, w = weights
@@ -557,8 +639,8 @@ def _mixed(values, corners, weights, out):  # type: ignore[no-untyped-def]
         out[n] = values[a[n]] * u[n] + values[b[n]] * v[n] + values[c[n]] * w[n]
 
 
-@compiled
-def _unit(x, y, z):  # type: ignore[no-untyped-def]
+@loops
+def _unit(x: np.float32, y: np.float32, z: np.float32) -> tuple[np.float32, np.float32, np.float32, np.float32]:
     """A direction of length 1, (0, 0, 1) where there is none, and what its length was."""
     length = np.sqrt(x * x + y * y + z * z)
     there = length > np.float32(1e-10)

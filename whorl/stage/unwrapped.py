@@ -6,19 +6,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from whorl.plan.run.samples import on_mesh
-from whorl.shade.jit import njit
 from whorl.shade.kernel import Floats
+from whorl.shade.loops import F64_2, F64_3, I64_2, loops
 from whorl.shapes.mesh import Mesh
 
 
-@njit(cache=True, nogil=True)
-def _covering(uvs, triangles, size):  # type: ignore[no-untyped-def]
-    """Per texel the triangle whose UV hold its middle, −1 where none does, and the weights of its corners.
+@loops
+def _covering(uvs: F64_2, triangles: I64_2, size: int, found: I64_2, weights: F64_3) -> None:
+    """Per texel the triangle whose UV hold its middle, and the weights of its corners; else they stay.
 
     Texels run from v = 1 down. Of triangles that lie over one another the last is taken.
     """
-    found = np.full((size, size), -1, np.int64)
-    weights = np.zeros((size, size, 3))
     for t in range(len(triangles)):
         i, j, k = triangles[t, 0], triangles[t, 1], triangles[t, 2]
         ax, ay = uvs[i, 0] * size, (1.0 - uvs[i, 1]) * size
@@ -38,7 +36,6 @@ def _covering(uvs, triangles, size):  # type: ignore[no-untyped-def]
                 if wa >= -1e-9 and wb >= -1e-9 and wc >= -1e-9:
                     found[y, x] = t
                     weights[y, x, 0], weights[y, x, 1], weights[y, x, 2] = wa, wb, wc
-    return found, weights
 
 
 def unwrapped(
@@ -50,9 +47,9 @@ def unwrapped(
     Maps lie over the mesh's own UV, or over others that are `laid` instead. A texel that nothing covers has a point of
     its quad, so that differences within the quad are small.
     """
-    found, weights = _covering(
-        (mesh.uvs if laid is None else laid).astype(np.float64), mesh.triangles.astype(np.int64), size
-    )
+    found, weights = np.full((size, size), -1, np.int64), np.zeros((size, size, 3))
+    uvs = (mesh.uvs if laid is None else laid).astype(np.float64)
+    _covering(uvs, mesh.triangles.astype(np.int64), size, found, weights)
     covered = found >= 0
     triangle = _quads(found).reshape(-1, 4)
     weight = np.stack([_quads(weights[..., i]).reshape(-1, 4) for i in range(3)], axis=-1)

@@ -6,6 +6,7 @@ import { scrub, usePlayback } from "../playback/playback";
 
 /** How long the sheet has to be still before it is looked at. */
 const STILL = 1000;
+const KEY = "whorl looking";
 
 type Looking = {
   /** What was found by looking; while it is looked at again, of what is not known yet as it was. */
@@ -13,24 +14,46 @@ type Looking = {
   /** Which document it was found in, all of it. */
   of: Effect | null;
   looking: boolean;
+  /** Whether it begins by itself; kept in this browser. */
+  byItself: boolean;
   /** The finding whose place in the picture and in the turn is shown. */
   shown: Finding | null;
 };
 
-export const useLooking = create<Looking>()(() => ({ found: [], of: null, looking: false, shown: null }));
+export const useLooking = create<Looking>()(() => ({
+  found: [],
+  of: null,
+  looking: false,
+  byItself: localStorage.getItem(KEY) !== "off",
+  shown: null,
+}));
 const set = useLooking.setState;
+
+/** What looks at once; nothing without an effect that is open. */
+let now = () => {};
+export const lookNow = () => now();
+
+/** Whether it is looked by itself from here on; what is under way is ended where it is not. */
+export function lookByItself(byItself: boolean) {
+  localStorage.setItem(KEY, byItself ? "on" : "off");
+  set({ byItself });
+}
 
 const key = (f: Finding) => `${f.kind} ${f.place} ${f.when}`;
 
-/** Looks at the effect whenever it has been still for a while; a change ends it. */
+/** Looks at the effect whenever it has been still for a while, or when asked; a change ends it. */
 export function startLooking(): () => void {
   let timer: number | undefined;
   let under: AbortController | null = null;
-  const later = () => {
+  const end = () => {
     under?.abort();
     under = null;
     window.clearTimeout(timer);
-    timer = window.setTimeout(begin, STILL);
+    set({ looking: false });
+  };
+  const later = () => {
+    end();
+    if (useLooking.getState().byItself) timer = window.setTimeout(begin, STILL);
   };
   const begin = () => {
     const { document, held, problems, program } = useEditor.getState();
@@ -49,15 +72,22 @@ export function startLooking(): () => void {
   });
   // At rest it goes on at full speed.
   const paused = usePlayback.subscribe((now, before) => {
-    if (now.playing !== before.playing && useLooking.getState().looking) later();
+    if (now.playing === before.playing || !useLooking.getState().looking) return;
+    end();
+    begin();
   });
+  const chosen = useLooking.subscribe((now, before) => {
+    if (now.byItself !== before.byItself) later();
+  });
+  now = begin;
   later();
   return () => {
     stop();
     paused();
-    under?.abort();
-    window.clearTimeout(timer);
-    set({ found: [], of: null, looking: false, shown: null });
+    chosen();
+    now = () => {};
+    end();
+    set({ found: [], of: null, shown: null });
   };
 }
 

@@ -11,7 +11,7 @@ import { fromDocument, LoopPicture } from "../shelf/loop-picture";
 import type { Loop } from "../stage/drawing";
 import { CostView } from "./cost";
 import { EvidenceView } from "./evidence";
-import { useAll, useLooking } from "./looking";
+import { lookByItself, lookNow, useAll, useLooking } from "./looking";
 
 type Change = Finding["mends"][number];
 
@@ -83,17 +83,31 @@ export function ChecksPanel({ loop }: { loop: Loop }) {
 
 /** Whether all has been looked at. */
 function Looked() {
-  const looking = useLooking((s) => s.looking);
-  const of = useLooking((s) => s.of);
+  const { looking, of, byItself } = useLooking();
   const here = useEditor((s) => s.document);
   return (
-    <Text color="mist" fontSize="12px" role="status" data-testid="looked" data-done={!looking && of === here}>
-      {looking
-        ? "The pictures are being looked at, behind everything else …"
-        : of === here
-          ? "Every frame, each variant and both ends of each lever were looked at."
-          : "The pictures are looked at once the sheet is still."}
-    </Text>
+    <Flex direction="column" gap="1" align="start" fontSize="12px">
+      <Text color="mist" role="status" data-testid="looked" data-done={!looking && of === here}>
+        {looking
+          ? "The pictures are being looked at, behind everything else …"
+          : of === here
+            ? "Every frame, each variant and both ends of each lever were looked at."
+            : byItself
+              ? "The pictures are looked at once the sheet is still."
+              : "The pictures have not been looked at."}
+      </Text>
+      <Flex gap="3" align="center">
+        <label className="check">
+          <input type="checkbox" checked={byItself} onChange={(e) => lookByItself(e.target.checked)} /> look
+          by itself
+        </label>
+        {!byItself && !looking && of !== here && (
+          <button type="button" className="link" onClick={lookNow}>
+            look now
+          </button>
+        )}
+      </Flex>
+    </Flex>
   );
 }
 

@@ -30,8 +30,8 @@ from whorl.plan.graph import (
 )
 from whorl.plan.run.steps import LIMIT, Step, source, steps, still
 from whorl.shade import Unchecked
-from whorl.shade.jit import njit
 from whorl.shade.kernel import Argument, Floats, kernel
+from whorl.shade.loops import F32_1, loops
 from whorl.shade.specialise import Fixed
 from whorl.shade.values import Image
 
@@ -334,8 +334,8 @@ class _Tile:
         return list(run(footprint3, (), [across, down, known], self.n))
 
 
-@njit(cache=True, nogil=True)
-def _differences(row, across, down):  # type: ignore[no-untyped-def]
+@loops
+def _differences(row: F32_1, across: F32_1, down: F32_1) -> None:
     """Differences within quads, to the side and down, given to both of the samples they lie between."""
     for q in range(len(row) // 4):
         a, b, c, d = row[4 * q], row[4 * q + 1], row[4 * q + 2], row[4 * q + 3]

@@ -79,7 +79,7 @@ def test_a_beacon_is_placed_dragged_and_turned_on_the_picture(page: Page, server
     id = fresh(page, server, "fog-gate")
     panel = stage_tab(page)
     panel.get_by_role("button", name="add a beacon").click()
-    dot = page.get_by_test_id("beacon-beacon-1")
+    dot = page.get_by_test_id("placed-beacon-1")
     box = dot.bounding_box()
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.mouse.move(x, y)

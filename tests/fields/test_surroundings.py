@@ -13,6 +13,10 @@ from whorl.plan.run.evaluate import run
 from whorl.shade import Vec3, Vec4
 
 GREY = Vec3(0.3, 0.3, 0.3)
+#: Eight objects that are not there.
+NO_OBJECTS = {f"{name}{i}": Vec3(0, 0, 0) for name in ("colour", "at") for i in range(8)} | {
+    f"{name}{i}": Vec4(0, 0, 0, 0) for name in ("turn", "size") for i in range(8)
+}
 ALL = 1 + 3 + 9 + 18
 NEAR = surroundings.Neighbours(
     floor=GREY,
@@ -26,6 +30,7 @@ NEAR = surroundings.Neighbours(
     ball=GREY,
     ball_centre=Vec3(-0.6, 0.1, 0.4),
     ball_radius=0.4,
+    **NO_OBJECTS,
 )
 places = st.tuples(*[st.floats(-3, 3)] * 3)
 

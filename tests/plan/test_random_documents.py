@@ -12,7 +12,7 @@ from whorl.beads.spec import COLOUR, COORDS, VALUE
 from whorl.effect import BadEffect, read
 from whorl.effect.described import fields
 from whorl.effect.places import param_at
-from whorl.effect.stage import Shape
+from whorl.effect.stage import FORMS, Shape
 from whorl.effect.surface import Channels, Surface
 from whorl.plan.build import build
 from whorl.plan.loop import findings
@@ -146,13 +146,19 @@ def surfaces(draw):
         "channels": channels,
     }
     camera = {"yaw": draw(st.floats(-180, 180)), "pitch": draw(st.sampled_from([-89, 0, 30, 89]))}
+    of_object = {n: number(param_at(f"stage/neighbours/objects/0/{n}")) for n in ("position", "size", "pitch", "spin")}
+    form = st.sampled_from(list(FORMS))
+    objects = [
+        {"id": f"o{i}", "name": "Any", "form": draw(form), **draw(st.fixed_dictionaries(of_object))}
+        for i in range(draw(st.sampled_from([0, 0, 1, 2])))
+    ]
     return {
         **data(*STRANDS, name="Any", surface=surface),
         "stage": {
             # Closer than the shape is large the camera is inside it.
             "camera": {**camera, "distance": draw(st.sampled_from([0.5, 1.0, 3.0, 100.0]))},
             "shape": draw(st.sampled_from([s for s in get_args(Shape) if s != "mesh"])),
-            "neighbours": {name: draw(on) for name in ("floor", "wall", "post", "ball")},
+            "neighbours": {name: draw(on) for name in ("floor", "wall", "post", "ball")} | {"objects": objects},
             "lamps": {"key": draw(lamp)},
         },
     }

@@ -22,7 +22,7 @@ from whorl.plan.graph import CAMERA
 from whorl.plan.print.languages import LANGUAGES
 from whorl.shapes import SHAPES
 from whorl.stage.layers import LAYERS
-from whorl.stage.ready import CONDITIONS, ON_SHAPES, READY, UNSEEN
+from whorl.stage.ready import CONDITIONS, FIGURE, ON_SHAPES, READY, UNSEEN
 
 routes = APIRouter()
 
@@ -49,6 +49,7 @@ def _catalogue() -> m.Catalogue:
             "defaults": Effect(name="default"),
             "motions": motions(),
             "stages": READY,
+            "figure": FIGURE,
             "conditions": CONDITIONS,
             "on_shapes": ON_SHAPES,
             "unseen": UNSEEN,

@@ -12,7 +12,7 @@ from whorl.effect.described import Gone, Kind, Structural, param
 from whorl.effect.document import ASKED, MOST_HITS, MOST_LEVERS, Hit, Lever, Turn
 from whorl.effect.mapped import MOST_MAPS, MapGiven
 from whorl.effect.problems import Change, Problem
-from whorl.effect.stage import MOST_POINTS, PathPoint, Stage
+from whorl.effect.stage import MOST_POINTS, PathPoint, Placed, Stage
 from whorl.effect.tree import motions
 from whorl.effect.value import Amount, Finite, Keys, Levered, Motion
 from whorl.images.maps import Use
@@ -717,6 +717,7 @@ class Catalogue(BaseModel):
     defaults: Effect
     motions: list[MotionInfo]
     stages: list[ReadyStage]
+    figure: list[Placed]
     #: Numbers that people are asked for and the document does not keep.
     asked: dict[str, ParamInfo]
     conditions: list[Condition]

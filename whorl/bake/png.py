@@ -67,7 +67,7 @@ def png(picture: Picture, channels: int, bits: int = 8, said: Mapping[str, str] 
     height, width = picture.shape[1:]
     head = struct.pack(">IIBBBBB", width, height, bits, 6 if channels == 4 else 2, 0, 0, 0)
     rows = np.empty((height, width * channels * bits // 8 + 1), np.uint8)
-    (_deep_rows if bits == 16 else _rows)(picture, channels, rows)
+    (_deep_rows if bits == 16 else _rows)(np.ascontiguousarray(picture, np.float32), channels, rows)
     data = isal_zlib.compress(rows, 1)
     # Keyword, no compression, no language, no translation, text.
     texts = [(b"iTXt", k.encode() + b"\0\0\0\0\0" + text.encode()) for k, text in spoken(said).items()]

@@ -13,12 +13,11 @@ def find(plan: Planned) -> Iterator[Finding]:
     if "cast" not in plan.channels or plan.effect.surface.composite == "solid":
         return
     stage, place = plan.effect.stage, "surface/cast"
-    near = stage.neighbours
     if SHAPES[stage.shape].cast == NO_CAST:
         can = ", ".join(name for name, shape in SHAPES.items() if shape.cast != NO_CAST)
         words = f"no light is cast through the shape {stage.shape}; it is through {can}"
         yield Finding(kind="light on nothing", place=place, words=words)
-    if not (near.floor.on or near.wall.on or near.post.on or near.ball.on):
+    if not stage.neighbours.any:
         words = "light is cast, but there is no neighbour to receive it"
         mends = [
             Mend.of("put up a floor", ("stage/neighbours/floor/on", True)),

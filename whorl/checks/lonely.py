@@ -14,7 +14,7 @@ _OF_NEIGHBOURS = {"at_gap", "at_behind"}
 def find(plan: Planned) -> Iterator[Finding]:
     """Contact, depth and the like on a stage that holds the effect alone: the same everywhere, and nothing to see."""
     neighbours = plan.effect.stage.neighbours
-    if any(getattr(neighbours, name).on for name in type(neighbours).model_fields):
+    if neighbours.any:
         return
     for strand in plan.effect.strands:
         for bead in strand.beads:
@@ -24,7 +24,8 @@ def find(plan: Planned) -> Iterator[Finding]:
             words = f"{spec.title or spec.kind} shows nothing here: no neighbour stands on the stage"
             mends = [
                 Mend.of(f"put up a {name}", (f"stage/neighbours/{name}/on", True))
-                for name in type(neighbours).model_fields
+                for name, standing in neighbours
+                if hasattr(standing, "on")
             ]
             yield Finding(kind="no neighbour", place=f"strands/{strand.id}/{bead.id}", words=words, mends=mends)
 

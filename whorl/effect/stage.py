@@ -7,7 +7,7 @@ from pydantic import Field, model_validator
 from whorl.effect.described import Condition, Need, choice, linear, number, part, still, switch, text, whole
 from whorl.effect.surface import CLEAR, LIT, SECOND_CLEAR, SECOND_LIT
 from whorl.effect.upgrade import stage as upgraded
-from whorl.effect.value import Finite, Model, Name, Value
+from whorl.effect.value import Finite, Id, Model, Name, Value
 from whorl.images.solid import MOST_PARTS
 from whorl.shapes import SHAPES, Edges
 from whorl.shapes import made as made_of
@@ -22,7 +22,14 @@ def _neighbour(name: str) -> Condition:
 
 
 #: What lamps and sky fall on.
-SHONE_ON = (LIT, CLEAR, *map(_neighbour, ("floor", "wall", "post", "ball")), SECOND_LIT, SECOND_CLEAR)
+SHONE_ON = (
+    LIT,
+    CLEAR,
+    *map(_neighbour, ("floor", "wall", "post", "ball")),
+    Condition("another neighbour", "", (Need("stage/neighbours/objects", other_than=((),)),)),
+    SECOND_LIT,
+    SECOND_CLEAR,
+)
 
 
 class Lamp(Model):
@@ -157,6 +164,44 @@ class Orb(Model):
     colour: Value = linear((0.3, 0.3, 0.3), "Its colour.", acts=(ON,))
 
 
+#: What an object on the stage may be, in the order of `fields.solids.size_of`.
+FORMS = {
+    "plane": "a sheet: so wide and so deep",
+    "ball": "a ball: as wide as its first number",
+    "box": "a box: so wide, high and deep",
+    "capsule": "a rod with round ends: so thick and so long",
+    "cylinder": "a drum: so thick and so high",
+}
+#: Objects of one stage beside its floor, wall, post and ball.
+MOST_OBJECTS = 8
+
+
+class Placed(Model):
+    """An object beside the effect, with a place and a turn of its own.
+
+    `yaw` and `pitch` turn the axis that it stands about, as those of a beacon do; `spin` turns it about that.
+    """
+
+    id: Id
+    name: Name
+    form: Literal["plane", "ball", "box", "capsule", "cylinder"] = choice("box", "What it is.", FORMS)
+    position: Value = number((0.0, 0.0, 0.0), "Where its middle is.", *_SIZED)
+    size: Value = number((0.5, 0.5, 0.5), "How wide, high and deep it is.", (0.02, 2), (0.001, 100), "units")
+    yaw: Value = number(
+        0.0,
+        "Which way its axis leans: 0 to the viewer, 90 to the right.",
+        (-180, 180),
+        (-1000, 1000),
+        "degrees",
+        wrap=360.0,
+    )
+    pitch: Value = number(90.0, "How steeply its axis rises; 90 is upright.", (-90, 90), (-90, 90), "degrees")
+    spin: Value = number(
+        0.0, "How far it is turned about its axis.", (-180, 180), (-36000, 36000), "degrees", wrap=360.0
+    )
+    colour: Value = linear((0.3, 0.3, 0.3), "Its colour.")
+
+
 class Neighbours(Model):
     """What else stands on the stage. Every number may be in motion."""
 
@@ -164,6 +209,14 @@ class Neighbours(Model):
     wall: Wall = part(Wall(), "An upright wall behind.")
     post: Post = part(Post(), "An upright post.")
     ball: Orb = part(Orb(), "A ball beside it.")
+    objects: Annotated[tuple[Placed, ...], Field(max_length=MOST_OBJECTS)] = part(
+        (), "Planes, balls, boxes, capsules and cylinders, each placed and turned."
+    )
+
+    @property
+    def any(self) -> bool:
+        """Whether there is anything."""
+        return any((self.floor.on, self.wall.on, self.post.on, self.ball.on, self.objects))
 
 
 Three = Annotated[tuple[Annotated[Finite, Field(ge=-100, le=100)], ...], Field(min_length=3, max_length=3)]

@@ -3,7 +3,8 @@
 Exact for the shapes that a ray meets in closed form: the upright plane, the level one, disc and ball.
 """
 
-from whorl.fields.surroundings import NEVER, Neighbours, ended
+from whorl.fields.solids import NEVER
+from whorl.fields.surroundings import Neighbours, ended
 from whorl.shade import (
     Fixed,
     Vec3,

@@ -5,10 +5,11 @@ that distances and what rays meet are exact. A ray is a cone: `spread` is how mu
 grows for each unit of way, so that edges are smooth and a rough mirror shows soft pictures.
 
 `kinds` says which there are: 1 for a floor of one colour or 2 for one in tiles, three times as much
-for the wall, 9 for a post, 18 for a ball.
+for the wall, 9 for a post, 18 for a ball, and 36 for each object that has a place and turn of its own.
 """
 
 from whorl.fields.lighting import Lights, sky
+from whorl.fields.solids import NEVER, facing, from_solid, to_solid, turned_back, turned_out
 from whorl.fields.surface import towards
 from whorl.shade import (
     Fixed,
@@ -35,7 +36,8 @@ from whorl.shade import (
 @record
 class Neighbours:
     """Colours and places: the floor's height, how far behind the middle the wall stands, where the
-    post's axis begins and how long that is, and the radius of post and ball."""
+    post's axis begins and how long that is, and the radius of post and ball; then of each object its
+    colour, its middle, its turn and its size, as `solids` has them."""
 
     floor: Vec3
     floor_height: f32
@@ -48,10 +50,40 @@ class Neighbours:
     ball: Vec3
     ball_centre: Vec3
     ball_radius: f32
+    colour0: Vec3
+    at0: Vec3
+    turn0: Vec4
+    size0: Vec4
+    colour1: Vec3
+    at1: Vec3
+    turn1: Vec4
+    size1: Vec4
+    colour2: Vec3
+    at2: Vec3
+    turn2: Vec4
+    size2: Vec4
+    colour3: Vec3
+    at3: Vec3
+    turn3: Vec4
+    size3: Vec4
+    colour4: Vec3
+    at4: Vec3
+    turn4: Vec4
+    size4: Vec4
+    colour5: Vec3
+    at5: Vec3
+    turn5: Vec4
+    size5: Vec4
+    colour6: Vec3
+    at6: Vec3
+    turn6: Vec4
+    size6: Vec4
+    colour7: Vec3
+    at7: Vec3
+    turn7: Vec4
+    size7: Vec4
 
 
-#: A distance that nothing reaches.
-NEVER = 10000.0
 #: How far the floor and the wall are seen before they fade into the backdrop, in units.
 FADE = 9.0
 
@@ -154,6 +186,104 @@ def pictured(texel: Vec4, colour: Vec3) -> Vec3:
 
 
 @shade
+def _colour(near: Neighbours, i: i32) -> Vec3:
+    return (
+        near.colour0
+        if i == 0
+        else near.colour1
+        if i == 1
+        else near.colour2
+        if i == 2
+        else near.colour3
+        if i == 3
+        else near.colour4
+        if i == 4
+        else near.colour5
+        if i == 5
+        else near.colour6
+        if i == 6
+        else near.colour7
+    )
+
+
+@shade
+def _at(near: Neighbours, i: i32) -> Vec3:
+    return (
+        near.at0
+        if i == 0
+        else near.at1
+        if i == 1
+        else near.at2
+        if i == 2
+        else near.at3
+        if i == 3
+        else near.at4
+        if i == 4
+        else near.at5
+        if i == 5
+        else near.at6
+        if i == 6
+        else near.at7
+    )
+
+
+@shade
+def _turn(near: Neighbours, i: i32) -> Vec4:
+    return (
+        near.turn0
+        if i == 0
+        else near.turn1
+        if i == 1
+        else near.turn2
+        if i == 2
+        else near.turn3
+        if i == 3
+        else near.turn4
+        if i == 4
+        else near.turn5
+        if i == 5
+        else near.turn6
+        if i == 6
+        else near.turn7
+    )
+
+
+@shade
+def _size(near: Neighbours, i: i32) -> Vec4:
+    return (
+        near.size0
+        if i == 0
+        else near.size1
+        if i == 1
+        else near.size2
+        if i == 2
+        else near.size3
+        if i == 3
+        else near.size4
+        if i == 4
+        else near.size5
+        if i == 5
+        else near.size6
+        if i == 6
+        else near.size7
+    )
+
+
+@shade
+def from_object(p: Vec3, near: Neighbours, i: i32) -> f32:
+    """The distance to an object; negative inside it."""
+    return from_solid(turned_back(p - _at(near, i), _turn(near, i)), _size(near, i))
+
+
+@shade
+def to_object(origin: Vec3, direction: Vec3, near: Neighbours, i: i32, start: f32, spread: f32) -> Vec2:
+    """How far a ray goes to an object, and what share of the cone about it is caught, 0..1."""
+    turn = _turn(near, i)
+    own = turned_back(origin - _at(near, i), turn)
+    return to_solid(own, turned_back(direction, turn), _size(near, i), start, spread)
+
+
+@shade
 def gap(p: Vec3, near: Neighbours, kinds: Fixed[i32]) -> f32:
     """The distance to the nearest neighbour, negative inside it; 10,000 where there is none."""
     least = NEVER
@@ -163,8 +293,10 @@ def gap(p: Vec3, near: Neighbours, kinds: Fixed[i32]) -> f32:
         least = minimum(least, p.z + near.wall_depth)
     if kinds // 9 % 2 > 0:
         least = minimum(least, from_capsule(p, near.post_foot, near.post_tall, near.post_radius))
-    if kinds // 18 > 0:
+    if kinds // 18 % 2 > 0:
         least = minimum(least, from_capsule(p, near.ball_centre, 0.0, near.ball_radius))
+    for i in range(kinds // 36):
+        least = minimum(least, from_object(p, near, i))
     return least
 
 
@@ -203,22 +335,27 @@ def behind(
     if kinds // 9 % 2 > 0:
         a = to_capsule(p, direction, near.post_foot, near.post_tall, near.post_radius, 0.0, 0.0)
         least = a.x if a.y > 0.5 and a.x < least else least
-    if kinds // 18 > 0:
+    if kinds // 18 % 2 > 0:
         b = to_capsule(p, direction, near.ball_centre, 0.0, near.ball_radius, 0.0, 0.0)
         least = b.x if b.y > 0.5 and b.x < least else least
+    for i in range(kinds // 36):
+        c = to_object(p, direction, near, i, 0.0, 0.0)
+        least = c.x if c.y > 0.5 and c.x < least else least
     return least
 
 
 @shade
 def reached(p: Vec3, to: Vec3, near: Neighbours, kinds: Fixed[i32]) -> f32:
-    """What share of a lamp's light post and ball leave to a point, 0..1; shadows soften with distance."""
+    """What share of a lamp's light post, ball and objects leave to a point, 0..1; shadows soften with distance."""
     through = 1.0
     if kinds // 9 % 2 > 0:
         a = to_capsule(p, to, near.post_foot, near.post_tall, near.post_radius, 0.0, 0.06)
         through *= 1.0 - a.y
-    if kinds // 18 > 0:
+    if kinds // 18 % 2 > 0:
         b = to_capsule(p, to, near.ball_centre, 0.0, near.ball_radius, 0.0, 0.06)
         through *= 1.0 - b.y
+    for i in range(kinds // 36):
+        through *= 1.0 - to_object(p, to, near, i, 0.0, 0.06).y
     return through
 
 
@@ -254,10 +391,23 @@ def ended(origin: Vec3, direction: Vec3, spread: f32, near: Neighbours, kinds: F
     if kinds // 9 % 2 > 0:
         a = to_capsule(origin, direction, near.post_foot, near.post_tall, near.post_radius, 1e-4, spread)
         t = minimum(t, a.x if a.y > 0.0 else NEVER)
-    if kinds // 18 > 0:
+    if kinds // 18 % 2 > 0:
         b = to_capsule(origin, direction, near.ball_centre, 0.0, near.ball_radius, 1e-4, spread)
         t = minimum(t, b.x if b.y > 0.0 else NEVER)
+    for i in range(kinds // 36):
+        c = to_object(origin, direction, near, i, 1e-4, spread)
+        t = minimum(t, c.x if c.y > 0.0 else NEVER)
     return t
+
+
+@shade
+def _object_light(p: Vec3, cast: Vec3, near: Neighbours, lights: Lights, which: f32, kinds: Fixed[i32]) -> Vec3:
+    """The light that an object sends back from a place on it."""
+    i = i32(which + 0.5)
+    turn = _turn(near, i)
+    up = turned_out(facing(turned_back(p - _at(near, i), turn), _size(near, i)), turn)
+    left = reached(p + up * 0.002, lights.key_to, near, kinds)
+    return matte(_colour(near, i), up, open_to(p + up * 0.001, up, near, kinds), lights.key * cast * left, lights)
 
 
 @shade
@@ -305,13 +455,29 @@ def seen(
         light2 = matte(near.post, up, free, lights.key * cast, lights)
         total = mix(total, light2, a.y if a.x < t else 0.0)
         t = a.x if a.y > 0.5 and a.x < t else t
-    if kinds // 18 > 0:
+    if kinds // 18 % 2 > 0:
         b = to_capsule(origin, direction, near.ball_centre, 0.0, near.ball_radius, start, spread)
         on2 = origin + direction * b.x
         up2 = towards(on2 - near.ball_centre)
         free2 = open_to(on2, up2, near, kinds - 18)
         light3 = matte(near.ball, up2, free2, lights.key * cast, lights)
         total = mix(total, light3, b.y if b.x < t else 0.0)
+        t = b.x if b.y > 0.5 and b.x < t else t
+    if kinds // 36 > 0:
+        # The nearest two: past the edge of one the next is seen.
+        first = Vec3(NEVER, 0.0, 0.0)
+        second = Vec3(NEVER, 0.0, 0.0)
+        for i in range(kinds // 36):
+            c = to_object(origin, direction, near, i, start, spread)
+            this = Vec3(c.x if c.y > 0.0 else NEVER, c.y, f32(i))
+            second = first if this.x < first.x else this if this.x < second.x else second
+            first = this if this.x < first.x else first
+        if second.x < t and first.y < 1.0:
+            total = mix(
+                total, _object_light(origin + direction * second.x, cast, near, lights, second.z, kinds), second.y
+            )
+        if first.x < t:
+            total = mix(total, _object_light(origin + direction * first.x, cast, near, lights, first.z, kinds), first.y)
     return total
 
 
@@ -337,9 +503,12 @@ def unhidden(
     if kinds // 9 % 2 > 0:
         a = to_capsule(eye, -at_view, near.post_foot, near.post_tall, near.post_radius, 0.0, pixel * 0.5)
         left *= 1.0 - a.y * clamp(0.5 + (at_distance - a.x) / wide, 0.0, 1.0)
-    if kinds // 18 > 0:
+    if kinds // 18 % 2 > 0:
         b = to_capsule(eye, -at_view, near.ball_centre, 0.0, near.ball_radius, 0.0, pixel * 0.5)
         left *= 1.0 - b.y * clamp(0.5 + (at_distance - b.x) / wide, 0.0, 1.0)
+    for i in range(kinds // 36):
+        c = to_object(eye, -at_view, near, i, 0.0, pixel * 0.5)
+        left *= 1.0 - c.y * clamp(0.5 + (at_distance - c.x) / wide, 0.0, 1.0)
     return left
 
 

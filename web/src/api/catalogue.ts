@@ -34,6 +34,8 @@ export const paramOf = (part: string, name: string): ParamInfo =>
 export const defaults = () => known.defaults;
 export const motions = () => known.motions;
 export const readyStages = () => known.stages;
+/** A made-up figure for the stage, as the objects it is built of. */
+export const figure = () => known.figure;
 export const tries = () => ({ conditions: known.conditions, shapes: known.on_shapes });
 export const unseen = () => known.unseen;
 export const shapes = () => known.shapes;

@@ -2385,6 +2385,8 @@ export interface components {
             motions: components["schemas"]["MotionInfo"][];
             /** Stages */
             stages: components["schemas"]["ReadyStage"][];
+            /** Figure */
+            figure: components["schemas"]["Placed"][];
             /** Asked */
             asked: {
                 [key: string]: components["schemas"]["ParamInfo"];
@@ -3191,6 +3193,7 @@ export interface components {
              *           "height": -1,
              *           "on": false
              *         },
+             *         "objects": [],
              *         "post": {
              *           "colour": [
              *             0.22,
@@ -4817,6 +4820,12 @@ export interface components {
              *     }
              */
             ball: components["schemas"]["Orb"];
+            /**
+             * Objects
+             * @description Planes, balls, boxes, capsules and cylinders, each placed and turned.
+             * @default []
+             */
+            objects: components["schemas"]["Placed"][];
         };
         /**
          * New
@@ -5157,6 +5166,73 @@ export interface components {
              * @enum {string}
              */
             read: "data" | "colour" | "around";
+        };
+        /**
+         * Placed
+         * @description An object beside the effect, with a place and a turn of its own.
+         *
+         *     `yaw` and `pitch` turn the axis that it stands about, as those of a beacon do; `spin` turns it about that.
+         */
+        Placed: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Form
+             * @description What it is.
+             * @default box
+             * @enum {string}
+             */
+            form: "plane" | "ball" | "box" | "capsule" | "cylinder";
+            /**
+             * Position
+             * @description Where its middle is.
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            position: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Size
+             * @description How wide, high and deep it is.
+             * @default [
+             *       0.5,
+             *       0.5,
+             *       0.5
+             *     ]
+             */
+            size: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Yaw
+             * @description Which way its axis leans: 0 to the viewer, 90 to the right.
+             * @default 0
+             */
+            yaw: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Pitch
+             * @description How steeply its axis rises; 90 is upright.
+             * @default 90
+             */
+            pitch: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Spin
+             * @description How far it is turned about its axis.
+             * @default 0
+             */
+            spin: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Colour
+             * @description Its colour.
+             * @default [
+             *       0.3,
+             *       0.3,
+             *       0.3
+             *     ]
+             */
+            colour: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
         };
         /**
          * Point
@@ -6765,7 +6841,8 @@ export interface components {
              *         ],
              *         "on": false,
              *         "radius": 0.45
-             *       }
+             *       },
+             *       "objects": []
              *     }
              */
             neighbours: components["schemas"]["Neighbours"];

@@ -1,23 +1,24 @@
+import { useState } from "react";
 import { Vector3 } from "three";
 import { kindOf, leverHolds } from "../api/catalogue";
-import type { Effect } from "../api/client";
 import { edit, useEditor } from "../document/editor";
-import { beadAt, isLevered, isMotion, leveredNumbers, paramAt } from "../document/place";
+import { beadAt, isLevered, isMotion, leveredNumbers, paramAt, putAt } from "../document/place";
 import { actsAt, within } from "../document/tree";
 import { follow } from "../drag";
 import { stageView, type View } from "../painter/camera";
 import { frameOf, usePlayback } from "../playback/playback";
 import { DrawnLine, useDrawn } from "./drawn";
 import { HitHandle } from "./hits";
+import type { Thing } from "./placed";
 
-type Beacon = Effect["beacons"][number];
+const OBJECTS = "stage/neighbours/objects";
 
 const AXES = { x: new Vector3(1, 0, 0), y: new Vector3(0, 1, 0), z: new Vector3(0, 0, 1) };
 /** How long a beacon's axis is drawn, in units. */
 const LONG = 0.45;
 const tidy = (x: number) => Math.round(x * 1000) / 1000;
 
-/** Beacons on the picture, while stage settings or a bead measured from one are open. */
+/** Beacons, objects, a path and hits on the picture, while stage settings or a bead that takes them are open. */
 export function Handles({ diameter }: { diameter: number }) {
   const beacons = useEditor((s) => s.document.beacons);
   const stage = useEditor((s) => s.document.stage);
@@ -35,7 +36,10 @@ export function Handles({ diameter }: { diameter: number }) {
   });
   const drawing = useDrawn((s) => s.drawing) && tube;
   const placed = beacons?.length > 0 && (tab === "stage" || measured);
-  if (!tube && !placed && !(struck && hits?.length)) return null;
+  const objects = tab === "stage" ? stage.neighbours.objects : [];
+  // Of many things only the one at hand shows all of its handles.
+  const [held, setHeld] = useState("");
+  if (!tube && !placed && !objects.length && !(struck && hits?.length)) return null;
   const view = stageView(stage, diameter, diameter);
   return (
     <svg
@@ -50,13 +54,36 @@ export function Handles({ diameter }: { diameter: number }) {
       {tube &&
         !drawing &&
         stage.path.map((_, i) => <Knot key={i} index={i} view={view} diameter={diameter} />)}
-      {placed && beacons.map((b) => <Handle key={b.id} beacon={b} view={view} diameter={diameter} />)}
+      {placed &&
+        beacons.map((b) => (
+          <Handle key={b.id} thing={b} place={`beacons/${b.id}`} view={view} diameter={diameter} />
+        ))}
+      {objects.map((o) => (
+        <Handle
+          key={o.id}
+          thing={o}
+          place={`${OBJECTS}/${o.id}`}
+          view={view}
+          diameter={diameter}
+          quiet={held !== o.id && objects.length > 1}
+          onHold={() => setHeld(o.id)}
+        />
+      ))}
       {struck && hits.map((h) => <HitHandle key={h.id} hit={h} view={view} diameter={diameter} />)}
     </svg>
   );
 }
 
-function Handle({ beacon, view, diameter }: { beacon: Beacon; view: View; diameter: number }) {
+type HandleProps = {
+  thing: Thing;
+  place: string;
+  view: View;
+  diameter: number;
+  quiet?: boolean;
+  onHold?: () => void;
+};
+
+function Handle({ thing, place: own, view, diameter, quiet = false, onHold }: HandleProps) {
   const program = useEditor((s) => s.program);
   const levers = useEditor((s) => s.document.levers);
   const row = usePlayback((s) => frameOf(s.phase, s.turn));
@@ -66,15 +93,15 @@ function Handle({ beacon, view, diameter }: { beacon: Beacon; view: View; diamet
     return rows?.[row % rows.length] ?? [0, 0, 0];
   };
   const now = (name: "position" | "yaw" | "pitch"): number[] => {
-    const own = beacon[name];
-    const place = `beacons/${beacon.id}/${name}`;
-    if (!isLevered(own)) return stood(place, own);
-    const by = levers.find((x) => x.id === own.lever);
+    const value = thing[name];
+    const place = `${own}/${name}`;
+    if (!isLevered(value)) return stood(place, value);
+    const by = levers.find((x) => x.id === value.lever);
     if (!by) return [0, 0, 0];
     const [field] = leverHolds(by.kind);
     const where = stood(`levers/${by.id}/${field}`, by[field as keyof typeof by]);
     if (by.kind === "place") return where;
-    return leveredNumbers(own, by, Number(where[0]), paramAt(useEditor.getState().document, place)!);
+    return leveredNumbers(value, by, Number(where[0]), paramAt(useEditor.getState().document, place)!);
   };
   const at = new Vector3(...(now("position") as [number, number, number]));
   const [yaw, pitch] = [now("yaw")[0], now("pitch")[0]];
@@ -86,28 +113,32 @@ function Handle({ beacon, view, diameter }: { beacon: Beacon; view: View; diamet
   // How much of a unit a pixel is at the beacon's depth.
   const { camera_right: right, camera_up: up, camera_eye: eye, camera_pixel: pixel } = view.camera;
   const unit = eye.distanceTo(at) * pixel;
-  const held = isLevered(beacon.position) ? beacon.position.lever : null;
+  const held = isLevered(thing.position) ? thing.position.lever : null;
   const lever = levers.find((x) => x.id === held && x.kind === "place");
-  const fixed = isMotion(lever ? lever.position : beacon.position) || (held !== null && !lever);
-  const place = (p: Vector3) =>
-    edit((d) => {
-      // Where a lever says where it is, that is what is moved.
-      const b = d.levers.find((x) => x.id === lever?.id) ?? d.beacons.find((x) => x.id === beacon.id)!;
-      if (!isMotion(b.position) && !isLevered(b.position))
-        b.position = p.toArray().map((x) => tidy(within("beacons/0/position", x)));
-    });
+  const fixed = isMotion(lever ? lever.position : thing.position) || (held !== null && !lever);
+  const free = (value: unknown) => !isMotion(value) && !isLevered(value);
+  const place = (p: Vector3) => {
+    // Where a lever says where it is, that is what is moved.
+    if (free(lever ? lever.position : thing.position))
+      edit((d) =>
+        putAt(
+          d,
+          `${lever ? `levers/${lever.id}` : own}/position`,
+          p.toArray().map((x) => tidy(within(`${own}/position`, x))),
+        ),
+      );
+  };
   const turn = (way: Vector3) =>
     edit((d) => {
-      const b = d.beacons.find((x) => x.id === beacon.id)!;
       const level = Math.hypot(way.x, way.z);
-      if (!isMotion(b.yaw) && !isLevered(b.yaw) && level > 1e-4)
-        b.yaw = tidy((Math.atan2(way.x, way.z) * 180) / Math.PI);
-      if (!isMotion(b.pitch) && !isLevered(b.pitch))
-        b.pitch = tidy((Math.atan2(way.y, level) * 180) / Math.PI);
+      if (free(thing.yaw) && level > 1e-4)
+        putAt(d, `${own}/yaw`, tidy((Math.atan2(way.x, way.z) * 180) / Math.PI));
+      if (free(thing.pitch)) putAt(d, `${own}/pitch`, tidy((Math.atan2(way.y, level) * 180) / Math.PI));
     });
 
   const drag = (way: Vector3 | null) => (e: React.PointerEvent<Element>) => {
     e.stopPropagation();
+    onHold?.();
     const start = at.clone();
     const [sx, sy] = [e.clientX, e.clientY];
     const base = flat(start);
@@ -160,13 +191,14 @@ function Handle({ beacon, view, diameter }: { beacon: Beacon; view: View; diamet
     .join(", ")} · ${Math.round(yaw)}°, ${Math.round(pitch)}°`;
   return (
     <g style={{ pointerEvents: "auto" }}>
-      <line x1={x} y1={y} x2={tx} y2={ty} stroke="#6fd6ba" strokeWidth="2" pointerEvents="none" />
+      {!quiet && <line x1={x} y1={y} x2={tx} y2={ty} stroke="#6fd6ba" strokeWidth="2" pointerEvents="none" />}
       {!fixed &&
+        !quiet &&
         Object.entries(AXES).map(([name, way]) => {
           const [ex, ey] = flat(at.clone().addScaledVector(way, LONG * 0.62));
           return (
             <g key={name} style={{ cursor: "move" }} onPointerDown={drag(way)}>
-              <title>{`Move ${beacon.name} along ${name}`}</title>
+              <title>{`Move ${thing.name} along ${name}`}</title>
               <line x1={x} y1={y} x2={ex} y2={ey} stroke="#dfe8e4" strokeWidth="1" strokeDasharray="3 3" />
               <circle cx={ex} cy={ey} r="8" fill="#101817cc" stroke="#dfe8e4" />
               <text x={ex} y={ey + 3.5} textAnchor="middle" fontSize="10" fill="#dfe8e4">
@@ -175,19 +207,21 @@ function Handle({ beacon, view, diameter }: { beacon: Beacon; view: View; diamet
             </g>
           );
         })}
-      <circle
-        cx={tx}
-        cy={ty}
-        r="6"
-        fill="#101817"
-        stroke="#6fd6ba"
-        strokeWidth="2"
-        style={{ cursor: "crosshair" }}
-        onPointerDown={swing}
-        data-testid={`turn-${beacon.id}`}
-      >
-        <title>{`Turn ${beacon.name}`}</title>
-      </circle>
+      {!quiet && (
+        <circle
+          cx={tx}
+          cy={ty}
+          r="6"
+          fill="#101817"
+          stroke="#6fd6ba"
+          strokeWidth="2"
+          style={{ cursor: "crosshair" }}
+          onPointerDown={swing}
+          data-testid={`turn-${thing.id}`}
+        >
+          <title>{`Turn ${thing.name}`}</title>
+        </circle>
+      )}
       <circle
         cx={x}
         cy={y}
@@ -198,13 +232,14 @@ function Handle({ beacon, view, diameter }: { beacon: Beacon; view: View; diamet
         role="slider"
         tabIndex={0}
         className="lamp"
-        aria-label={`${beacon.name}: arrow keys move it, with Shift in depth, with Alt they turn it`}
+        aria-label={`${thing.name}: arrow keys move it, with Shift in depth, with Alt they turn it`}
         aria-valuenow={at.x}
         aria-valuetext={words}
         style={{ cursor: fixed ? "default" : "grab" }}
+        onFocus={onHold}
         onPointerDown={fixed ? (e) => e.stopPropagation() : drag(null)}
         onKeyDown={step}
-        data-testid={`beacon-${beacon.id}`}
+        data-testid={`placed-${thing.id}`}
       />
       <text
         x={x}
@@ -217,10 +252,12 @@ function Handle({ beacon, view, diameter }: { beacon: Beacon; view: View; diamet
         paintOrder="stroke"
         pointerEvents="none"
       >
-        {beacon.name}
-        <tspan x={x} dy="13" fill="#a9bcb6">
-          {words}
-        </tspan>
+        {!quiet && thing.name}
+        {!quiet && (
+          <tspan x={x} dy="13" fill="#a9bcb6">
+            {words}
+          </tspan>
+        )}
       </text>
     </g>
   );

@@ -1,11 +1,16 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
+import { figure } from "../api/catalogue";
+import type { Effect } from "../api/client";
 import { edit, useEditor } from "../document/editor";
 import { putAt } from "../document/place";
-import { fieldsAt, partAt } from "../document/tree";
+import { channelOrField, fieldsAt, fresh, partAt } from "../document/tree";
 import { FieldPick, FieldRow, fieldOf, useFields } from "../field";
+import { focusSoon } from "../focus";
 import type { Loop } from "./drawing";
+import { Adds, freeId, PlacedHead, PlacedList } from "./placed";
 
 const PLACE = "stage/neighbours";
+const OBJECTS = `${PLACE}/objects`;
 
 /** What else stands on the stage, each with its numbers while it is there. */
 export function NeighboursPanel({ loop }: { loop: Loop }) {
@@ -14,9 +19,63 @@ export function NeighboursPanel({ loop }: { loop: Loop }) {
       <Text fontWeight="600" mb="1">
         Neighbours
       </Text>
-      {fieldsAt(PLACE).map((f) => (
-        <Neighbour key={f.name} name={f.name} loop={loop} />
-      ))}
+      {fieldsAt(PLACE)
+        .filter((f) => f.kind === "part")
+        .map((f) => (
+          <Neighbour key={f.name} name={f.name} loop={loop} />
+        ))}
+    </Box>
+  );
+}
+
+type Placed = Effect["stage"]["neighbours"]["objects"][number];
+
+/** The neighbours that have a place and a turn of their own. */
+export function ObjectsPanel({ loop }: { loop: Loop }) {
+  const objects = useEditor((s) => s.document.stage.neighbours.objects);
+  const most = channelOrField(OBJECTS)?.most ?? 0;
+  const form = fieldsAt(OBJECTS).find((f) => f.name === "form")!;
+  const put = (made: Omit<Placed, "id">[]) => {
+    const known = [...useEditor.getState().document.stage.neighbours.objects];
+    for (const m of made)
+      known.push({ ...m, id: freeId(known, m.name.toLowerCase().replace(/[^a-z]+/g, "-")) });
+    edit((d) => {
+      d.stage.neighbours.objects = known;
+    });
+    focusSoon(`[data-named="${known[known.length - 1].id}"]`);
+  };
+  const hint = objects.length
+    ? "Drag one on the stage: its middle, along an axis, or the far end to turn it."
+    : "The effect meets them: contact, depth, shadows and mirrors know of each.";
+  return (
+    <Box data-testid="objects" mt="3">
+      <PlacedHead title="More neighbours" hint={hint}>
+        {form.options.map((o) => (
+          <Adds
+            key={o.value}
+            list={OBJECTS}
+            full={objects.length >= most}
+            onClick={() =>
+              put([{ ...fresh<Placed>(`${OBJECTS}/0`), form: o.value as Placed["form"], name: o.value }])
+            }
+          >
+            {`add a ${o.value}`}
+          </Adds>
+        ))}
+        <Adds list={OBJECTS} full={objects.length + figure().length > most} onClick={() => put(figure())}>
+          add a figure
+        </Adds>
+      </PlacedHead>
+      <PlacedList
+        list={OBJECTS}
+        things={objects}
+        loop={loop}
+        remove={(id) =>
+          edit((d) => {
+            d.stage.neighbours.objects = d.stage.neighbours.objects.filter((o) => o.id !== id);
+          })
+        }
+      />
     </Box>
   );
 }

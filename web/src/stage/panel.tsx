@@ -8,7 +8,7 @@ import { TryIt } from "./conditions";
 import { type Loop, useDrawing } from "./drawing";
 import { HitsPanel } from "./hits";
 import { LightPanel } from "./light";
-import { NeighboursPanel } from "./neighbours";
+import { NeighboursPanel, ObjectsPanel } from "./neighbours";
 import { MeshControl, PathControl } from "./shape-source";
 import { SavedViews } from "./views";
 
@@ -94,6 +94,7 @@ export function StagePanel({ loop }: { loop: Loop }) {
         ))}
       </Box>
       <Box w="100%">
+        <ObjectsPanel loop={loop} />
         <BeaconsPanel loop={loop} />
         <Box mt="3">
           <HitsPanel named />

@@ -6,8 +6,8 @@ from whorl.beads.common import WRAP
 from whorl.beads.spec import COLOUR, COORDS, DIRECTION, VALUE
 from whorl.effect import places
 from whorl.effect.document import Asset, Beacon
-from whorl.effect.stage import Lamp
-from whorl.fields import beacons, body, lighting, panorama, surroundings
+from whorl.effect.stage import FORMS, MOST_OBJECTS, Lamp, Placed
+from whorl.fields import beacons, body, lighting, panorama, solids, surroundings
 from whorl.images.library import library
 from whorl.plan.build.parts import Parts
 from whorl.plan.graph import (
@@ -26,6 +26,7 @@ from whorl.plan.graph import (
 )
 
 _DARK = Literals((0.0,) * 3)
+_NONE = Literals((0.0,) * 4)
 
 
 #: The numbers of each neighbour, in the order of `fields.surroundings.Neighbours`.
@@ -121,7 +122,7 @@ class Surroundings:
         """Which neighbours there are, as `fields.surroundings` counts them."""
         n = self.stage.neighbours
         laid = [(1 + (x.finish == "tiles")) * x.on for x in (n.floor, n.wall)]
-        return laid[0] + 3 * laid[1] + 9 * n.post.on + 18 * n.ball.on
+        return laid[0] + 3 * laid[1] + 9 * n.post.on + 18 * n.ball.on + 36 * len(n.objects)
 
     @cached_property
     def forms(self) -> tuple[Arg, ...]:
@@ -132,7 +133,23 @@ class Surroundings:
             for field in fields:
                 place = f"stage/neighbours/{name}/{field}"
                 out.append(FromUniform(self.uniforms.number_at(place)) if on else self.nothing(place))
-        return tuple(out)
+        for placed in self.stage.neighbours.objects:
+            out += self._object(placed)
+        missing = MOST_OBJECTS - len(self.stage.neighbours.objects)
+        return (*out, *(_DARK, _DARK, _NONE, _NONE) * missing)
+
+    def _object(self, placed: Placed) -> tuple[Arg, ...]:
+        """An object's colour, middle, turn and size."""
+        place = f"stage/neighbours/objects/{placed.id}"
+        number = {
+            name: FromUniform(self.uniforms.number_at(f"{place}/{name}"))
+            for name in ("colour", "position", "yaw", "pitch", "spin", "size")
+        }
+        angles = (number["yaw"], number["pitch"], number["spin"])
+        turn = FromNode(self.nodes.add(place, None, solids.turn_of, (), angles), None)
+        form = (("form", list(FORMS).index(placed.form)),)
+        size = FromNode(self.nodes.add(place, None, solids.size_of, form, (number["size"],)), None)
+        return number["colour"], number["position"], turn, size
 
     @staticmethod
     def nothing(place: str) -> Arg:

@@ -120,7 +120,7 @@ def test_half_floats_are_the_floats_rounded_and_floats_are_exact(tmp_path):
 
 def test_light_can_be_as_it_is_seen_and_alpha_straight(tmp_path):
     plan = build(demo.demo("fog-gate"))
-    seen = finished(plan, lit_scene(plan, 0.0, 48, 32, None, True, 1))
+    seen = finished(plan, lit_scene(plan, 0.0, 48, 32, None, True, 1), 0.0)
     path = bake(plan.effect, tmp_path, options(stills=["exr"], light="after", alpha="straight", transparent=True))[0]
     got = np.stack([channels(path)[c].pixels for c in "RGBA"])
     opaque = seen[3] > 0.2

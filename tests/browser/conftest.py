@@ -80,9 +80,11 @@ def server(tmp_path_factory):
 def page(browser, server, request) -> Page:
     """A page at 1280×800 that fails its test on any error of a script, of drawing or of the policy.
 
-    Pictures are looked at for findings where a file of tests says LOOKED: it takes half of a core from all others.
+    An effect plays where a file of tests says PLAYS, and pictures are looked at for findings where it says LOOKED:
+    both take much of a machine from all others.
     """
-    p = browser.new_page(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+    motion = "no-preference" if getattr(request.module, "PLAYS", False) else "reduce"
+    p = browser.new_page(viewport={"width": 1280, "height": 800}, accept_downloads=True, reduced_motion=motion)
     if not getattr(request.module, "LOOKED", False):
         p.add_init_script('if (origin.startsWith("http:")) localStorage["whorl looking"] ??= "off"')
     p.set_default_timeout(PATIENCE)

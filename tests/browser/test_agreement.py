@@ -147,6 +147,33 @@ def test_a_shell_round_a_ball_is_one_picture_on_both_sides(page: Page, server):
         agree(page, server, id, read(document))
 
 
+def test_objects_look_alike_wherever_they_are_met(page: Page, server):
+    """Seen, hidden by the effect and hiding it, mirrored, behind glass, in shadow, touched."""
+    turned = {"yaw": 40, "pitch": 35, "spin": 20}
+    forms = {
+        "plane": [-0.2, -0.2, -1.3],
+        "ball": [0.7, 0.3, 0.9],
+        "box": [-1.1, -0.6, 0.2],
+        "capsule": [0.9, -0.5, -0.6],
+    }
+    forms["cylinder"] = [0.1, -0.9, 0.5]
+    objects = [
+        {"id": f, "name": f, "form": f, "position": at, "size": [0.5, 0.9, 0.6], "colour": [0.5, 0.3, 0.1], **turned}
+        for f, at in forms.items()
+    ]
+    touched = strand("touched", bead("contact", reach=0.4), bead("tint", colour=[0.2, 1, 0.8]))
+    around = {"camera": {"yaw": 15, "pitch": 10}, "neighbours": {"objects": objects, "floor": {"on": True}}}
+    # What acts on the picture once it is drawn moves too, by itself and by a lever.
+    levers = [{"id": "glow", "name": "Glow", "kind": "number", "value": 0.4, "least": 0, "most": 1}]
+    around["exposure"] = {"motion": "sway", "amount": 0.6, "base": 0.3}
+    around["bloom"] = {"strength": {"lever": "glow", "low": 0.1, "high": 1.4}, "threshold": 0.4}
+    for surface in ({"metallic": 1.0, "roughness": 0.15}, {"body": "filled", "opacity": 0.1, "refraction": 1.3}):
+        given = {"lighting": "lit", **surface, **entries(emission="touched")}
+        document = data(touched, surface=given, stage={"shape": "ball", **around}, levers=levers)
+        id = page.request.post(f"{server.address}/api/effects", data={"document": document}).json()["id"]
+        agree(page, server, id, read(document))
+
+
 def swell():
     """A sea that moves sideways and up, and shows what is behind it, bent by its own normals and blurred."""
 

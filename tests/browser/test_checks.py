@@ -111,12 +111,11 @@ def test_what_does_nothing_is_taken_out_and_what_it_costs_is_shown(page: Page, s
 
 
 def test_pictures_are_looked_at_only_when_asked_where_that_is_chosen(page: Page, server):
-    visit(page, server, fresh(page, server, "signal-lamp"))
+    id = fresh(page, server, "signal-lamp")
     page.get_by_role("tab", name="Checks").click()
     by_itself = page.get_by_role("checkbox", name="look by itself")
     by_itself.uncheck()
-    page.reload()
-    settled(page)
+    visit(page, server, id)
     asked = []
     page.on("request", lambda r: asked.append(r.url) if r.url.endswith("/checks/look") else None)
     page.get_by_role("tab", name="Checks").click()

@@ -16,6 +16,7 @@ from whorl.bake.page import write_element, write_page
 from whorl.effect import read
 from whorl.effect.levers import applied, variant_called
 from whorl.effect.second import taken
+from whorl.effect.value import Sway
 from whorl.plan.build import build
 from whorl.stage.frame import picture
 
@@ -58,11 +59,14 @@ def reckoned(effect, frame):
 
 
 def coloured():
-    """A figure in the colours of its vertices, displaced, whose eyes are plain."""
+    """A figure in the colours of its vertices, displaced, whose eyes are plain; exposure and bloom move."""
     height = strand("height", bead("object"), bead("noise", scale=2.0))
     channels = {"base": [{"strand": "own"}], "displacement": [{"strand": "height"}]}
     surface = {"composite": "solid", "lighting": "lit", "displacement": 0.2, "channels": channels}
-    return figure(glb(), surface, (strand("own", bead("vertex-colour")), height))
+    made = figure(glb(), surface, (strand("own", bead("vertex-colour")), height))
+    breathing = Sway(motion="sway", amount=0.7, base=0.2)
+    bloom = made.stage.bloom.model_copy(update={"strength": Sway(motion="sway", amount=0.3, base=0.4)})
+    return made.model_copy(update={"stage": made.stage.model_copy(update={"exposure": breathing, "bloom": bloom})})
 
 
 @pytest.mark.parametrize(

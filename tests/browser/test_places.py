@@ -75,6 +75,47 @@ def test_neighbours_are_put_up_and_moved_and_a_view_is_kept(page: Page, server):
     assert saved(page, server, id)["stage"]["neighbours"]["floor"]["height"]["motion"] == "sway"
 
 
+def test_objects_are_added_dragged_turned_renamed_and_removed_by_keyboard_too(page: Page, server):
+    id = fresh(page, server, "fog-gate")
+    stage_tab(page)
+    panel = page.get_by_test_id("objects")
+    panel.get_by_role("button", name="add a figure").press("Enter")
+    expect(panel.get_by_role("textbox", name="Name of Right leg")).to_be_focused()
+    panel.get_by_role("button", name="add a cylinder").press("Enter")
+    name = panel.get_by_role("textbox", name="Name of Cylinder")
+    expect(name).to_be_focused()
+    # There is room for eight.
+    expect(panel.get_by_role("button", name="add a figure")).to_be_disabled()
+    name.fill("Bollard")
+    first = saved(page, server, id)["stage"]["neighbours"]["objects"]
+    assert [o["form"] for o in first] == ["ball", *["capsule"] * 5, "cylinder"]
+    dot = page.get_by_test_id(f"placed-{first[-1]['id']}")
+    dot.focus()
+    page.keyboard.press("ArrowUp")
+    page.keyboard.press("Alt+ArrowLeft")
+    box = dot.bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x - 60, y - 40, steps=3)
+    page.mouse.up()
+    last = saved(page, server, id)["stage"]["neighbours"]["objects"][-1]
+    assert last["name"] == "Bollard" and last["yaw"] == -5
+    assert last["position"][0] < first[-1]["position"][0] - 0.1
+    assert last["position"][1] > first[-1]["position"][1] + 0.1
+    # Only the one at hand shows its numbers.
+    expect(panel.get_by_test_id("param-position")).to_have_count(1)
+    assert violations(page) == []
+    panel.get_by_role("button", name="Numbers of Head").press("Enter")
+    expect(panel.get_by_role("group", name="Head").get_by_test_id("param-position")).to_be_visible()
+    panel.get_by_role("button", name="Remove Bollard").press("Enter")
+    expect(panel.get_by_role("textbox", name="Name of Right leg")).to_be_focused()
+    page.keyboard.press("Escape")
+    page.get_by_test_id("objects").get_by_label("Head form").select_option("box")
+    left = saved(page, server, id)["stage"]["neighbours"]["objects"]
+    assert [o["form"] for o in left] == ["box", *["capsule"] * 5]
+
+
 def test_a_beacon_is_placed_dragged_and_turned_on_the_picture(page: Page, server):
     id = fresh(page, server, "fog-gate")
     panel = stage_tab(page)

@@ -198,6 +198,7 @@ def test_a_turn_that_plays_once_goes_to_its_end_and_stays(page: Page, server):
     expect(page.get_by_test_id("ring")).to_have_attribute("data-plays", "once")
     drawn(page)
     page.get_by_role("button", name="stay at the end").click()
+    page.get_by_test_id("play").click()
     frame = page.get_by_label("Frame", exact=True)
     expect(page.get_by_test_id("play")).to_have_attribute("aria-label", "Play (space)")
     expect(frame).to_have_value("119")

@@ -65,7 +65,7 @@ def test_a_ray_ends_on_the_solid_and_on_nothing_before(form, p, turn, high):
     elif caught == 1.0:
         assert away(form, p + t * way) == pytest.approx(0, abs=2e-3)
         assert min(away(form, p + s * way) for s in np.linspace(0, t * 0.995, 200)) > -2e-3
-        out = np.array(tuple(solids.facing(Vec3(*(p + t * way)), sized(form))))
+        out = np.array(tuple(solids.outward(Vec3(*(p + t * way)), sized(form))))
         assert np.linalg.norm(out) == pytest.approx(1, abs=1e-4)
         assert out @ way < 1e-3
 

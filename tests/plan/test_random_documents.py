@@ -150,7 +150,7 @@ def surfaces(draw):
     form = st.sampled_from(list(FORMS))
     objects = [
         {"id": f"o{i}", "name": "Any", "form": draw(form), **draw(st.fixed_dictionaries(of_object))}
-        for i in range(draw(st.sampled_from([0, 0, 1, 2])))
+        for i in range(draw(st.sampled_from([0, 0, 0, 1])))
     ]
     return {
         **data(*STRANDS, name="Any", surface=surface),

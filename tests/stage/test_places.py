@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from tests.documents import bead, effect, strand
 from tests.shade.test_subset import on_cpu
+from whorl.checks import lonely
 from whorl.effect import BadEffect, read
 from whorl.effect import camera as cameras
 from whorl.fields import displacement
@@ -65,6 +66,31 @@ def test_contact_follows_a_neighbour_that_moves():
         (got,), points = seen(e, "c/contact", phase=phase)
         y = points["at_world"][1].astype(float)
         assert got == pytest.approx(np.clip(1 - np.abs(y - height) / 0.4, 0, 1), abs=1e-4)
+
+
+def test_contact_depth_and_sight_know_of_objects_that_move():
+    ball = {"id": "b", "name": "B", "form": "ball", "size": [0.6, 1, 1], "position": [0.3, 0, -0.6]}
+    moved = ball | {"position": {"motion": "sway", "base": [0.3, 0, -0.6], "amount": [0.5, 0, 0]}}
+    for thing, where in ((ball, (0.3, 0.3)), (moved, (0.3, 0.8))):
+        strands = (strand("c", bead("contact", reach=2, power=0)), strand("d", bead("depth-behind", reach=10)))
+        e = effect(*strands, stage={"neighbours": {"objects": [thing]}})
+        for phase, x in zip((0.0, 0.25), where, strict=True):
+            (got,), points = seen(e, "c/contact", phase=phase)
+            p = np.stack(points["at_world"]).astype(float)
+            gap = np.linalg.norm(p.T - [x, 0, -0.6], axis=1) - 0.3
+            assert got == pytest.approx(np.clip(1 - np.abs(gap) / 2, 0, 1), abs=1e-3)
+            (depth,), points = seen(e, "d/depth-behind", phase=phase)
+            v = -np.stack(points["at_view"]).astype(float)
+            # Where the line of sight goes into the ball, and nothing else is behind.
+            to = p.T - [x, 0, -0.6]
+            b, c = (to * v.T).sum(1), (to * to).sum(1) - 0.09
+            root = b * b - c
+            hit = root > 1e-3
+            assert depth[hit] == pytest.approx((-b[hit] - np.sqrt(root[hit])) / 10, abs=1e-3)
+            assert depth[root < -1e-3] == pytest.approx(1)
+    for there in ([], [ball]):
+        plan = build(effect(strand("c", bead("contact")), stage={"neighbours": {"objects": there}}))
+        assert len(list(lonely.find(plan))) == (0 if there else 1)
 
 
 def beaconed(kind, **more):

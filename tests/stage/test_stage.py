@@ -7,6 +7,7 @@ from scipy import ndimage
 from tests.documents import bead, effect, strand
 from whorl import demo
 from whorl.checks.bounds import growth
+from whorl.effect import BadEffect, read
 from whorl.effect import camera as cameras
 from whorl.effect.camera import eye, view_projection
 from whorl.effect.stage import Bloom, Camera, Stage
@@ -216,3 +217,22 @@ def test_what_a_displaced_shape_is_moved_by_grows_with_it():
 
 def ball(size):
     return {"shape": "ball", "size": size}
+
+
+def test_exposure_and_bloom_move_with_the_turn_and_with_a_lever():
+    lever = {"id": "glow", "name": "Glow", "kind": "number", "value": 0.25, "least": 0, "most": 1}
+    moving = {"motion": "sway", "amount": 1.0, "base": 0.5}
+    levered = {"lever": "glow", "low": 0.2, "high": 1.0}
+    whole = demo.demo("fog-gate").model_dump(mode="json")
+    whole["levers"] = [*whole["levers"], lever]
+
+    def made(exposure, strength):
+        stage = whole["stage"] | {"exposure": exposure, "bloom": {"strength": strength, "threshold": 0.3, "radius": 3}}
+        return build(read(whole | {"stage": stage}))
+
+    for phase, exposure in ((0.0, 0.5), (0.25, 1.5), (0.75, -0.5)):
+        wanted = picture(made(exposure, 0.4), phase, 48, 48)
+        assert np.abs(picture(made(moving, levered), phase, 48, 48) - wanted).max() < 1e-6
+    # A strand cannot feed what acts on the picture as a whole.
+    with pytest.raises(BadEffect, match="exposure"):
+        made({"strand": "veil"}, 0.4)

@@ -75,7 +75,7 @@ def save_frame(
     scene = scene_of(plan, frame, options, film)
     seen = None
     if "png" in kinds or ("exr" in kinds and options.light == "after"):
-        seen = finished(plan, scene)
+        seen = finished(plan, scene, plan.effect.turn.phase(frame))
     if "exr" in kinds:
         light = scene
         if options.light == "after":

@@ -198,7 +198,7 @@ def estimate(effect: Effect, options: BakeOptions, threads: int = 2) -> Estimate
     for _ in range(2):
         began = time.perf_counter()
         scene = scene_of(plan, options.first, small)
-        shown = np.asarray(finished(plan, scene), np.float32)
+        shown = np.asarray(finished(plan, scene, plan.effect.turn.phase(options.first)), np.float32)
         took = time.perf_counter() - began
     bare = len(png(shown, 4 if options.transparent else 3, 16 if options.depth == "16 bits" else 8))
     seconds = size = 0.0

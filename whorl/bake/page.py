@@ -76,6 +76,7 @@ def _page(effect: Effect, meant: Effect) -> Made:
     made = compiled(plan)
     left = [x.name for x in effect.levers if not x.private and not _carried(x, effect, made)]
     numbers = bytearray()
+    rest = {name: u.at(0.0)[0] for name, u in plan.screen.items()}
     data: dict[str, Any] = {
         "name": effect.name,
         "made by": "Whorl",
@@ -88,11 +89,12 @@ def _page(effect: Effect, meant: Effect) -> Made:
         },
         "sides": effect.surface.sides,
         "stage": {"camera": _camera(effect), "size": effect.stage.size},
-        "finish": {
-            "threshold": effect.stage.bloom.threshold,
-            "exposure": effect.stage.exposure,
-            "strength": effect.stage.bloom.strength / effect.stage.bloom.radius,
-            "bare": 0,
+        "finish": {name: x for name, (x,) in filters.numbers(effect.stage, False, rest).items()},
+        # Those in motion go by a number of the program, times so much.
+        "moved": {
+            name: [u.name, 1 / effect.stage.bloom.radius if name == "strength" else 1.0]
+            for name, u in plan.screen.items()
+            if u.made is None
         },
         "program": {name: made[name] for name in _PROGRAM}
         | {"passes": filters.described(filters.finish(effect.stage)), "uniforms": _uniforms(plan, made)},

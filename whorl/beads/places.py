@@ -58,7 +58,7 @@ BEADS = (
     Bead(
         "contact",
         "places",
-        "Bright where the surface meets a neighbour: floor, wall, post or ball.",
+        "Bright where the surface meets a neighbour: floor, wall, post, ball or another object.",
         VALUE,
         surroundings.touch,
         params=(

@@ -6,7 +6,7 @@ import numpy as np
 
 from whorl.checks.finding import Finding, Mend
 from whorl.checks.looks import Looks, Mask, at
-from whorl.stage.frame import developed
+from whorl.stage.frame import finished
 
 #: From and up to which level a component counts as full or empty, and in how large a part of the effect it may be.
 FULL, EMPTY = 0.95, 0.012
@@ -43,13 +43,15 @@ def _part(looks: Looks, phase: float, top: bool, exposure: float | None = None) 
 
 
 def _exposed(looks: Looks, phase: float, exposure: float) -> np.ndarray:
-    stage = looks.effect.stage.model_copy(update={"exposure": exposure})
-    return np.asarray(np.clip(developed(stage, looks.light(phase).copy())[:3], 0.0, 1.0))
+    made = finished(looks.plan, looks.light(phase).copy(), phase, instead={"exposure": exposure})
+    return np.asarray(np.clip(made[:3], 0.0, 1.0))
 
 
 def _finding(looks: Looks, kind: str, phase: float, top: bool, part: float, words: str) -> Finding:
-    now, limit = float(looks.effect.stage.exposure), 0.9 * (BURNT if top else CRUSHED)
-    tried = [now + (-1 if top else 1) * STEP * (k + 1) for k in range(int(MOST / STEP))]
+    exposure, limit = looks.effect.stage.exposure, 0.9 * (BURNT if top else CRUSHED)
+    # One that moves is for its maker to shape.
+    now, steps = (exposure, int(MOST / STEP)) if isinstance(exposure, int | float) else (0.0, 0)
+    tried = [now + (-1 if top else 1) * STEP * (k + 1) for k in range(steps)]
     enough = next((e for e in tried if all(_part(looks, p, top, e) < limit for p in looks.phases)), None)
     mends = []
     if enough is not None:

@@ -122,7 +122,7 @@ def pictures(looks: Looks) -> NDArray[np.float32]:
     for phase in looks.effect.turn.phases:
         looks.rest()
         light = lit_scene(looks.plan, phase, SIDE, SIDE, None, False, 1)
-        out.append(np.clip(finished(looks.plan, light)[:3], 0.0, 1.0).astype(np.float32))
+        out.append(np.clip(finished(looks.plan, light, phase)[:3], 0.0, 1.0).astype(np.float32))
     return np.stack(out)
 
 

@@ -70,7 +70,7 @@ class Looks:
     def seen(self, phase: float) -> Picture:
         """The finished picture, (3, side, side), sRGB 0..1."""
         if phase not in self._seen:
-            made = finished(self.plan, self.light(phase).copy())
+            made = finished(self.plan, self.light(phase).copy(), phase)
             self._seen[phase] = np.clip(made[:3], 0.0, 1.0)
         return self._seen[phase]
 

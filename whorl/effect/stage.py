@@ -185,7 +185,7 @@ class Placed(Model):
     id: Id
     name: Name
     form: Literal["plane", "ball", "box", "capsule", "cylinder"] = choice("box", "What it is.", FORMS)
-    position: Value = number((0.0, 0.0, 0.0), "Where its middle is.", *_SIZED)
+    position: Value = number((0.6, -0.5, 0.3), "Where its middle is.", *_SIZED)
     size: Value = number((0.5, 0.5, 0.5), "How wide, high and deep it is.", (0.02, 2), (0.001, 100), "units")
     yaw: Value = number(
         0.0,
@@ -243,8 +243,8 @@ class SavedView(Model):
 class Bloom(Model):
     """How what is brighter than white spreads."""
 
-    threshold: Finite = still(1.0, "What is brighter than this glows.", (0, 3), (0, 100))
-    strength: Finite = still(0.35, "How much it glows.", (0, 1.5), (0, 10))
+    threshold: Value = number(1.0, "What is brighter than this glows.", (0, 3), (0, 100))
+    strength: Value = number(0.35, "How much it glows.", (0, 1.5), (0, 10))
     radius: int = whole(4, "How far the glow reaches.", (1, 7), "levels")
 
 
@@ -368,7 +368,7 @@ class Stage(Model):
     )
     lamps: Lamps = part(Lamps(), "The lights of the stage.", acts=SHONE_ON)
     sky: Sky = part(Sky(), "The light from all round.", acts=SHONE_ON)
-    exposure: Finite = still(0.0, "How much light the picture takes in.", (-4, 4), (-16, 16), "stops")
+    exposure: Value = number(0.0, "How much light the picture takes in.", (-4, 4), (-16, 16), "stops")
     bloom: Bloom = part(Bloom(), "How what is brighter than white spreads.")
     dither: bool = switch(
         False,

@@ -139,7 +139,7 @@ def to_solid(origin: Vec3, direction: Vec3, size: Vec4, start: f32, spread: f32)
 
 
 @shade
-def facing(p: Vec3, size: Vec4) -> Vec3:
+def outward(p: Vec3, size: Vec4) -> Vec3:
     """Which way a solid's surface faces at the nearest place, a unit direction."""
     on = clamp(p.y, size.x - size.y, size.y - size.x) if size.y > size.x else 0.0
     q = Vec3(p.x, p.y - on, p.z)

@@ -9,7 +9,7 @@ for the wall, 9 for a post, 18 for a ball, and 36 for each object that has a pla
 """
 
 from whorl.fields.lighting import Lights, sky
-from whorl.fields.solids import NEVER, facing, from_solid, to_solid, turned_back, turned_out
+from whorl.fields.solids import NEVER, from_solid, outward, to_solid, turned_back, turned_out
 from whorl.fields.surface import towards
 from whorl.shade import (
     Fixed,
@@ -405,7 +405,7 @@ def _object_light(p: Vec3, cast: Vec3, near: Neighbours, lights: Lights, which: 
     """The light that an object sends back from a place on it."""
     i = i32(which + 0.5)
     turn = _turn(near, i)
-    up = turned_out(facing(turned_back(p - _at(near, i), turn), _size(near, i)), turn)
+    up = turned_out(outward(turned_back(p - _at(near, i), turn), _size(near, i)), turn)
     left = reached(p + up * 0.002, lights.key_to, near, kinds)
     return matte(_colour(near, i), up, open_to(p + up * 0.001, up, near, kinds), lights.key * cast * left, lights)
 

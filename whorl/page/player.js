@@ -417,6 +417,7 @@ async function whorlPlay(bytes, stageBox, say) {
         into(pictures[pass.output], false);
       }
       const given = { ...effect.finish, size: [pw, ph] };
+      for (const [name, [number, by]] of Object.entries(effect.moved)) given[name] = own[number][0] * by;
       for (const name of pass.inputs) given[name] = pictures[name].texture;
       draw(pass.program, given, true);
     }

@@ -305,6 +305,8 @@ class Plan:
     outputs: dict[str, "Arg"] = field(default_factory=dict)
     picture: Node | None = None
     far: Uniform | None = None
+    #: What moves of the numbers that finish a picture, by their names; see `stage.filters.numbers`.
+    screen: dict[str, Uniform] = field(default_factory=dict)
     #: All that lies behind the effect; nodes from `scene` on serve it alone.
     backdrop: Node | None = None
     scene: int = 0

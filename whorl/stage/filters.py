@@ -5,6 +5,7 @@ or numbers. The CPU runs the function's kernel row by row; the browser gets GLSL
 Pictures lie on levels: level n is 2ⁿ times smaller than the frame, rounded up.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -93,15 +94,18 @@ def finish(stage: Stage) -> list[Filter]:
     return passes
 
 
-def numbers(stage: Stage, bare: bool) -> dict[str, tuple[float, ...]]:
-    """What the passes' numbers are for a stage."""
-    return {
-        "threshold": (stage.bloom.threshold,),
-        "exposure": (stage.exposure,),
-        # Every level adds its share, so a wider bloom is not a brighter one.
-        "strength": (stage.bloom.strength / stage.bloom.radius,),
-        "bare": (1.0 if bare else 0.0,),
+def numbers(stage: Stage, bare: bool, moved: Mapping[str, float] | None = None) -> dict[str, tuple[float, ...]]:
+    """What the passes' numbers are for a stage, some of them `moved`."""
+    given: dict[str, Any] = {
+        "threshold": stage.bloom.threshold,
+        "exposure": stage.exposure,
+        "strength": stage.bloom.strength,
     }
+    number = {name: float((moved or {}).get(name, value)) for name, value in given.items()}
+    # Every level adds its share, so a wider bloom is not a brighter one.
+    number["strength"] /= stage.bloom.radius
+    number["bare"] = 1.0 if bare else 0.0
+    return {name: (x,) for name, x in number.items()}
 
 
 def size_at(width: int, height: int, level: int) -> tuple[int, int]:

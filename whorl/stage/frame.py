@@ -101,19 +101,22 @@ def picture(
     `peek` shows one node's result on the shape; `transparent` leaves the backdrop out; `film` is
     what this frame shares with others of its turn.
     """
-    return finished(plan, lit_scene(plan, phase, width, height, peek, transparent, threads, film), peek is not None)
+    scene = lit_scene(plan, phase, width, height, peek, transparent, threads, film)
+    return finished(plan, scene, phase, peek is not None)
 
 
-def finished(plan: Planned, scene: Picture, peeked: bool = False) -> Picture:
-    """A scene's light with bloom and tone mapping: (4, height, width), sRGB, straight alpha."""
-    return developed(plan.effect.stage, scene, peeked)
+def finished(
+    plan: Planned, scene: Picture, phase: float, peeked: bool = False, instead: Mapping[str, float] | None = None
+) -> Picture:
+    """A scene's light with bloom and tone mapping: (4, height, width), sRGB, straight alpha.
 
-
-def developed(stage: Stage, scene: Picture, peeked: bool = False) -> Picture:
-    """The same as a stage has it, whatever the scene was made on."""
+    `instead` are numbers of `filters.numbers` in the place of the stage's own.
+    """
+    stage, moved = plan.effect.stage, {name: u.at(phase)[0] for name, u in plan.screen.items()}
     height, width = scene.shape[1:]
     pictures: dict[str, Picture] = {"scene": scene}
-    filters.apply(filters.finish(stage), pictures, filters.numbers(stage, peeked), width, height)
+    numbers = filters.numbers(stage, peeked, moved | dict(instead or {}))
+    filters.apply(filters.finish(stage), pictures, numbers, width, height)
     return pictures["picture"]
 
 

@@ -67,14 +67,23 @@ READY = (
 
 #: A made-up figure of two arms' and two legs' length, its feet on the floor as that lies at first.
 FIGURE = tuple(
-    Placed(id=name.replace(" ", "-"), name=name, form=form, position=at, size=size, yaw=yaw, pitch=pitch, colour=colour)
+    Placed(
+        id=name.lower().replace(" ", "-"),
+        name=name,
+        form=form,
+        position=at,
+        size=size,
+        yaw=yaw,
+        pitch=pitch,
+        colour=colour,
+    )
     for name, form, at, size, yaw, pitch, colour in (
-        ("head", "ball", (-1.1, -0.02, 0.3), (0.24, 0.24, 0.24), 0.0, 90.0, (0.42, 0.3, 0.22)),
-        ("trunk", "capsule", (-1.1, -0.37, 0.3), (0.3, 0.56, 0.3), 0.0, 90.0, (0.12, 0.16, 0.2)),
-        ("left arm", "capsule", (-1.33, -0.4, 0.32), (0.09, 0.52, 0.09), -90.0, 72.0, (0.12, 0.16, 0.2)),
-        ("right arm", "capsule", (-0.87, -0.4, 0.32), (0.09, 0.52, 0.09), 90.0, 72.0, (0.12, 0.16, 0.2)),
-        ("left leg", "capsule", (-1.19, -0.76, 0.3), (0.13, 0.48, 0.13), 0.0, 90.0, (0.09, 0.08, 0.08)),
-        ("right leg", "capsule", (-1.01, -0.76, 0.3), (0.13, 0.48, 0.13), 0.0, 90.0, (0.09, 0.08, 0.08)),
+        ("Head", "ball", (-0.75, -0.02, 0.5), (0.24, 0.24, 0.24), 0.0, 90.0, (0.42, 0.3, 0.22)),
+        ("Trunk", "capsule", (-0.75, -0.37, 0.5), (0.3, 0.56, 0.3), 0.0, 90.0, (0.12, 0.16, 0.2)),
+        ("Left arm", "capsule", (-0.98, -0.4, 0.52), (0.09, 0.52, 0.09), -90.0, 72.0, (0.12, 0.16, 0.2)),
+        ("Right arm", "capsule", (-0.52, -0.4, 0.52), (0.09, 0.52, 0.09), 90.0, 72.0, (0.12, 0.16, 0.2)),
+        ("Left leg", "capsule", (-0.84, -0.76, 0.5), (0.13, 0.48, 0.13), 0.0, 90.0, (0.09, 0.08, 0.08)),
+        ("Right leg", "capsule", (-0.66, -0.76, 0.5), (0.13, 0.48, 0.13), 0.0, 90.0, (0.09, 0.08, 0.08)),
     )
 )
 

@@ -2293,13 +2293,13 @@ export interface components {
              * @description What is brighter than this glows.
              * @default 1
              */
-            threshold: number;
+            threshold: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Strength
              * @description How much it glows.
              * @default 0.35
              */
-            strength: number;
+            strength: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Radius
              * @description How far the glow reaches.
@@ -5189,9 +5189,9 @@ export interface components {
              * Position
              * @description Where its middle is.
              * @default [
-             *       0,
-             *       0,
-             *       0
+             *       0.6,
+             *       -0.5,
+             *       0.3
              *     ]
              */
             position: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
@@ -6953,7 +6953,7 @@ export interface components {
              * @description How much light the picture takes in.
              * @default 0
              */
-            exposure: number;
+            exposure: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * @default {
              *       "threshold": 1,

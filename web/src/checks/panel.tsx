@@ -9,6 +9,7 @@ import { edit, select, sent, showTab, useEditor } from "../document/editor";
 import { focusBead, focusSoon } from "../focus";
 import { fromDocument, LoopPicture } from "../shelf/loop-picture";
 import type { Loop } from "../stage/drawing";
+import { hold } from "../stage/placed";
 import { CostView } from "./cost";
 import { EvidenceView } from "./evidence";
 import { lookByItself, lookNow, useAll, useLooking } from "./looking";
@@ -342,6 +343,8 @@ export function goTo(place: string) {
     return;
   }
   showTab(root === "surface" ? "surface" : "stage");
+  // Of many things one shows its numbers.
+  hold(place.split("/").slice(0, -1).join("/"));
   intoView(`[data-place="${CSS.escape(place)}"], [data-entry="${CSS.escape(place)}"]`);
 }
 

@@ -76,7 +76,13 @@ export function fieldsAt(place: string): FieldInfo[] {
 export function partAt(root: unknown, place: string): Part | undefined {
   if (!place) return root as Part;
   const found = find(place, root);
-  return found?.holder?.[found.field.name] as Part | undefined;
+  if (found) return found.holder?.[found.field.name] as Part | undefined;
+  // An item of a list.
+  const way = place.split("/");
+  const last = way.pop()!;
+  const list = way.length ? find(way.join("/"), root) : undefined;
+  const items = list?.holder?.[list.field.name];
+  return Array.isArray(items) ? (items.find((x) => x.id === last) ?? items[Number(last)]) : undefined;
 }
 
 /** A part as it begins, with all that it says of itself: for the item or the optional part at a place. */

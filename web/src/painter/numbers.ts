@@ -1,6 +1,6 @@
-import { leverStands } from "../api/catalogue";
+import { leverHolds, leverStands } from "../api/catalogue";
 import type { Compiled, Effect } from "../api/client";
-import { isMotion, numbersOf, paramAt, valueAt } from "../document/place";
+import { isLevered, isMotion, leveredNumbers, numbersOf, paramAt, valueAt } from "../document/place";
 import { ratesOf, slipOf, slipVersion } from "../playback/slips";
 import type { Numbers } from "./painter";
 
@@ -24,6 +24,24 @@ export const liveNow = () => live;
 /** Another number whenever what signals have is another, or something that struck goes on. */
 export const liveVersion = () =>
   live ? `${live.version}${live.strikes.length ? ` ${performance.now()}` : ""}` : "";
+
+/** A number that acts on the picture once it is drawn, where no program works it out. */
+export function outside(effect: Effect, compiled: Compiled, numbers: Numbers, place: string): number {
+  const value = valueAt(effect, place);
+  const standing = (at: string) => {
+    const u = compiled.uniforms.find((x) => x.place === at);
+    return u && numbers.get(u.name)?.[0];
+  };
+  const by = isLevered(value) && effect.levers.find((x) => x.id === value.lever);
+  if (isLevered(value)) {
+    const at = by ? standing(`levers/${by.id}/${leverHolds(by.kind)[0]}`) : undefined;
+    const param = paramAt(effect, place)!;
+    return by && at !== undefined
+      ? leveredNumbers(value, by, at, param)[0]
+      : Number([param.default].flat()[0]);
+  }
+  return typeof value === "number" ? value : (standing(place) ?? 0);
+}
 
 /** Every uniform's numbers: the document's literals, and a row of the table for what moves. */
 export class Feeder {

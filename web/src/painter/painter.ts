@@ -26,6 +26,7 @@ import { cameraNumbers } from "../api/catalogue";
 import type { Compiled, Effect } from "../api/client";
 import type { View } from "./camera";
 import { type Mesh, mesh } from "./mesh";
+import { outside } from "./numbers";
 import { picture } from "./picture";
 
 /** Numbers for uniforms, by their names. */
@@ -249,11 +250,11 @@ export class Painter {
   ) {
     const [width, height] = size;
     const scene = this.target(`scene ${width} ${height} ${samples}`, width, height, "half", samples);
-    const stage = effect.stage;
+    const on = (place: string) => outside(effect, d.compiled, numbers, place);
     const values: Record<string, unknown> = {
-      threshold: stage.bloom.threshold,
-      exposure: stage.exposure,
-      strength: stage.bloom.strength / stage.bloom.radius,
+      threshold: on("stage/bloom/threshold"),
+      exposure: on("stage/exposure"),
+      strength: on("stage/bloom/strength") / effect.stage.bloom.radius,
       bare: peek >= 0 ? 1 : 0,
     };
     this.set(d, numbers, view, peek);

@@ -30,11 +30,21 @@ class SmallPictures {
   private seen = new WeakMap<Element, boolean>();
   private busy = false;
   private observer = new IntersectionObserver((entries) => {
-    for (const e of entries) this.seen.set(e.target, e.isIntersecting);
+    for (const e of entries) {
+      this.seen.set(e.target, e.isIntersecting);
+      // What waits out of sight keeps still: an animation anywhere has the page make frames.
+      e.target.toggleAttribute("data-near", e.isIntersecting);
+    }
+    this.wanted();
   });
+  /** Whether some of those in sight were not as they should be when it was looked last. */
+  open = false;
+  /** Told when there may be more to draw. */
+  wanted = () => {};
 
   add(want: Want): () => void {
     this.wants.add(want);
+    this.wanted();
     this.observer.observe(want.canvas);
     return () => {
       this.wants.delete(want);
@@ -79,6 +89,7 @@ class SmallPictures {
       const rank = want.drawn === "" ? 0 : stale ? 1 : 2;
       open.push({ want, source: { ...source, frame }, number, key, base, rank });
     }
+    this.open = open.length > 0;
     open.sort((a, b) => a.rank - b.rank || a.want.at - b.want.at);
     const next = open.slice(0, most);
     // One picture that stands in several places, as each lever shows what is now, is drawn once.

@@ -4,7 +4,7 @@ import { deleteBeacon } from "../document/edit";
 import { edit, useEditor } from "../document/editor";
 import { channelOrField, fresh } from "../document/tree";
 import type { Loop } from "./drawing";
-import { Adds, freeId, PlacedHead, PlacedList } from "./placed";
+import { Adds, freeId, hold, PlacedHead, PlacedList } from "./placed";
 
 /** A beacon at the stage's middle, its axis upwards; gives its id. */
 export function addBeacon(): string {
@@ -13,6 +13,7 @@ export function addBeacon(): string {
     const name = `Beacon ${id.split("-")[1]}`;
     d.beacons.push({ ...fresh<Effect["beacons"][number]>("beacons/0"), id, name });
   });
+  hold(`beacons/${id}`);
   return id;
 }
 

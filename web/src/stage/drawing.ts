@@ -3,6 +3,7 @@ import type { Compiled, Effect } from "../api/client";
 import { drawableAhead } from "../document/ahead";
 import { useEditor } from "../document/editor";
 import { stageView } from "../painter/camera";
+import { eachFrame } from "../painter/frames";
 import { mesh, meshKey } from "../painter/mesh";
 import { betweenParts, Feeder, type Live, liveNow } from "../painter/numbers";
 import { type Drawable, painter } from "../painter/painter";
@@ -64,8 +65,6 @@ export class Loop {
   private readonly feeder = new Feeder(true);
   private readonly smallFeeder = new Feeder(true);
   private wanted: Compiled | null = null;
-  private request = 0;
-  private before = 0;
   private interval = 16;
   private level = 0;
   private sinceChange = 0;
@@ -81,11 +80,11 @@ export class Loop {
   private readonly keptFeeder = new Feeder();
 
   start(canvasSize: () => number): () => void {
-    const tick = (now: number) => {
-      this.request = requestAnimationFrame(tick);
-      this.tick(now, canvasSize());
-    };
-    this.request = requestAnimationFrame(tick);
+    const { wake, end } = eachFrame((now, passed) => this.tick(now, Math.min(250, passed), canvasSize()));
+    small.wanted = wake;
+    const wakes = [useEditor, usePlayback, useCompare, useDrawing, useRoom].map((store) =>
+      store.subscribe(wake),
+    );
     const stop = useEditor.subscribe((s, old) => {
       if (s.program !== old.program) void this.take(s.program, s.document.stage);
     });
@@ -112,7 +111,9 @@ export class Loop {
       canvas.removeEventListener("webglcontextlost", gone);
       canvas.removeEventListener("webglcontextrestored", back);
       window.removeEventListener("scroll", scrolls, { capture: true });
-      cancelAnimationFrame(this.request);
+      end();
+      small.wanted = () => {};
+      for (const sleep of wakes) sleep();
       stop();
       letGo();
       useCompare.setState({ kept: null, shown: false });
@@ -172,14 +173,13 @@ export class Loop {
     }
   }
 
-  private tick(now: number, room: number) {
-    const passed = Math.min(250, now - this.before);
-    this.before = now;
+  /** Draws what has changed; whether there is more to come. */
+  private tick(now: number, passed: number, room: number): boolean {
     const { document, peek } = useEditor.getState();
-    if (!document.turn) return;
+    if (!document.turn) return true;
     advance(passed / 1000, document.turn.seconds);
     const d = this.drawable;
-    if (!d || room < 8 || window.whorlQuiet || painter().lost) return;
+    if (!d || room < 8 || window.whorlQuiet || painter().lost) return false;
     const { phase, playing: plays, speed } = usePlayback.getState();
     const version = liveNow()?.version;
     if (version !== this.version) [this.version, this.pressed] = [version, now];
@@ -189,7 +189,7 @@ export class Loop {
     this.pace(passed, playing);
     this.reshape(document, d);
     // A slow machine scrolls first and draws after.
-    if (this.interval > SHARED && now - this.scrolled < SETTLED) return;
+    if (this.interval > SHARED && now - this.scrolled < SETTLED) return true;
     // A still picture has time to be whole.
     const scale = playing ? SCALES[this.level] : 1;
     const samples = playing && this.level > 0 ? 0 : 4;
@@ -200,7 +200,8 @@ export class Loop {
     const { kept, mode, at, shown } = useCompare.getState();
     const key = `${frame} ${size} ${samples} ${number} ${wire} ${this.kept?.key} ${mode} ${at} ${shown} ${this.feeder.version()}`;
     // While the effect is looked at in bad conditions, those are drawn in the stage's place.
-    if (!useRoom.getState().trying && (key !== this.drawn || document !== this.effectDrawn)) {
+    const changed = !useRoom.getState().trying && (key !== this.drawn || document !== this.effectDrawn);
+    if (changed) {
       this.drawn = key;
       this.effectDrawn = document;
       if (size !== this.size) painter().resize(size, size);
@@ -222,9 +223,10 @@ export class Loop {
       window.whorlDrawn?.(liveNow()?.levers ?? {});
     }
     // While signals come, the stage goes first; small pictures follow now and then.
-    if (pressed && now - this.smallDrawn < BETWEEN) return;
+    if (pressed && now - this.smallDrawn < BETWEEN) return true;
     this.smallDrawn = now;
     void small.draw(pressed ? 1 : this.interval > SHARED ? 2 : 12);
+    return changed || playing || small.open || this.shaping || liveNow() !== null;
   }
 
   /** The look that is kept gets a program of its own, so that both can be drawn at one phase. */

@@ -1,4 +1,3 @@
-import { useState } from "react";
 import { Vector3 } from "three";
 import { kindOf, leverHolds } from "../api/catalogue";
 import { edit, useEditor } from "../document/editor";
@@ -9,7 +8,7 @@ import { stageView, type View } from "../painter/camera";
 import { frameOf, usePlayback } from "../playback/playback";
 import { DrawnLine, useDrawn } from "./drawn";
 import { HitHandle } from "./hits";
-import type { Thing } from "./placed";
+import { hold, type Thing, useHeld } from "./placed";
 
 const OBJECTS = "stage/neighbours/objects";
 
@@ -37,8 +36,7 @@ export function Handles({ diameter }: { diameter: number }) {
   const drawing = useDrawn((s) => s.drawing) && tube;
   const placed = beacons?.length > 0 && (tab === "stage" || measured);
   const objects = tab === "stage" ? stage.neighbours.objects : [];
-  // Of many things only the one at hand shows all of its handles.
-  const [held, setHeld] = useState("");
+  const held = useHeld((s) => s.held);
   if (!tube && !placed && !objects.length && !(struck && hits?.length)) return null;
   const view = stageView(stage, diameter, diameter);
   return (
@@ -65,8 +63,7 @@ export function Handles({ diameter }: { diameter: number }) {
           place={`${OBJECTS}/${o.id}`}
           view={view}
           diameter={diameter}
-          quiet={held !== o.id && objects.length > 1}
-          onHold={() => setHeld(o.id)}
+          quiet={held !== `${OBJECTS}/${o.id}` && objects.length > 1}
         />
       ))}
       {struck && hits.map((h) => <HitHandle key={h.id} hit={h} view={view} diameter={diameter} />)}
@@ -83,7 +80,7 @@ type HandleProps = {
   onHold?: () => void;
 };
 
-function Handle({ thing, place: own, view, diameter, quiet = false, onHold }: HandleProps) {
+function Handle({ thing, place: own, view, diameter, quiet = false }: HandleProps) {
   const program = useEditor((s) => s.program);
   const levers = useEditor((s) => s.document.levers);
   const row = usePlayback((s) => frameOf(s.phase, s.turn));
@@ -128,17 +125,20 @@ function Handle({ thing, place: own, view, diameter, quiet = false, onHold }: Ha
         ),
       );
   };
-  const turn = (way: Vector3) =>
+  const turnTo = (toYaw: number, toPitch: number) =>
     edit((d) => {
-      const level = Math.hypot(way.x, way.z);
-      if (free(thing.yaw) && level > 1e-4)
-        putAt(d, `${own}/yaw`, tidy((Math.atan2(way.x, way.z) * 180) / Math.PI));
-      if (free(thing.pitch)) putAt(d, `${own}/pitch`, tidy((Math.atan2(way.y, level) * 180) / Math.PI));
+      if (free(thing.yaw)) putAt(d, `${own}/yaw`, tidy(toYaw));
+      if (free(thing.pitch)) putAt(d, `${own}/pitch`, tidy(within(`${own}/pitch`, toPitch)));
     });
+  const turn = (way: Vector3) => {
+    const level = Math.hypot(way.x, way.z);
+    const toYaw = level > 1e-4 ? (Math.atan2(way.x, way.z) * 180) / Math.PI : yaw;
+    turnTo(toYaw, (Math.atan2(way.y, level) * 180) / Math.PI);
+  };
 
   const drag = (way: Vector3 | null) => (e: React.PointerEvent<Element>) => {
     e.stopPropagation();
-    onHold?.();
+    hold(own);
     const start = at.clone();
     const [sx, sy] = [e.clientX, e.clientY];
     const base = flat(start);
@@ -173,7 +173,7 @@ function Handle({ thing, place: own, view, diameter, quiet = false, onHold }: Ha
     if (!by) return;
     e.preventDefault();
     e.stopPropagation();
-    if (e.altKey) turn(along(yaw + by[0] * 5, Math.max(-90, Math.min(90, pitch + by[1] * 5))));
+    if (e.altKey) turnTo(yaw + by[0] * 5, pitch + by[1] * 5);
     else if (e.shiftKey) place(at.clone().addScaledVector(AXES.z, -by[1] * 0.05));
     else
       place(
@@ -236,7 +236,7 @@ function Handle({ thing, place: own, view, diameter, quiet = false, onHold }: Ha
         aria-valuenow={at.x}
         aria-valuetext={words}
         style={{ cursor: fixed ? "default" : "grab" }}
-        onFocus={onHold}
+        onFocus={() => hold(own)}
         onPointerDown={fixed ? (e) => e.stopPropagation() : drag(null)}
         onKeyDown={step}
         data-testid={`placed-${thing.id}`}

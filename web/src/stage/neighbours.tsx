@@ -7,7 +7,7 @@ import { channelOrField, fieldsAt, fresh, partAt } from "../document/tree";
 import { FieldPick, FieldRow, fieldOf, useFields } from "../field";
 import { focusSoon } from "../focus";
 import type { Loop } from "./drawing";
-import { Adds, freeId, PlacedHead, PlacedList } from "./placed";
+import { Adds, freeId, hold, PlacedHead, PlacedList } from "./placed";
 
 const PLACE = "stage/neighbours";
 const OBJECTS = `${PLACE}/objects`;
@@ -28,6 +28,8 @@ export function NeighboursPanel({ loop }: { loop: Loop }) {
   );
 }
 
+const capital = (word: string) => word[0].toUpperCase() + word.slice(1);
+
 type Placed = Effect["stage"]["neighbours"]["objects"][number];
 
 /** The neighbours that have a place and a turn of their own. */
@@ -42,7 +44,9 @@ export function ObjectsPanel({ loop }: { loop: Loop }) {
     edit((d) => {
       d.stage.neighbours.objects = known;
     });
-    focusSoon(`[data-named="${known[known.length - 1].id}"]`);
+    const last = known[known.length - 1].id;
+    hold(`${OBJECTS}/${last}`);
+    focusSoon(`[data-named="${last}"]`);
   };
   const hint = objects.length
     ? "Drag one on the stage: its middle, along an axis, or the far end to turn it."
@@ -56,7 +60,9 @@ export function ObjectsPanel({ loop }: { loop: Loop }) {
             list={OBJECTS}
             full={objects.length >= most}
             onClick={() =>
-              put([{ ...fresh<Placed>(`${OBJECTS}/0`), form: o.value as Placed["form"], name: o.value }])
+              put([
+                { ...fresh<Placed>(`${OBJECTS}/0`), form: o.value as Placed["form"], name: capital(o.value) },
+              ])
             }
           >
             {`add a ${o.value}`}

@@ -54,7 +54,7 @@ export function StagePanel({ loop }: { loop: Loop }) {
           .map((f) => (
             <FieldRow narrow key={f.name} place="stage/backdrop" field={f} source={loop.source} />
           ))}
-        <Numbered place="stage/exposure" />
+        <FieldRow narrow place="stage" field={fieldOf("stage", "exposure")} source={loop.source} />
         <Box data-place="stage/dither">
           <FieldRow place="stage" field={fieldOf("stage", "dither")} source={loop.source} />
         </Box>
@@ -89,9 +89,13 @@ export function StagePanel({ loop }: { loop: Loop }) {
         <Text fontWeight="600" mb="1" mt="3">
           Bloom
         </Text>
-        {fieldsAt("stage/bloom").map((f) => (
-          <Numbered key={f.name} place={`stage/bloom/${f.name}`} named={`bloom ${f.label}`} />
-        ))}
+        {fieldsAt("stage/bloom").map((f) =>
+          f.kind === "number" ? (
+            <FieldRow narrow key={f.name} place="stage/bloom" field={f} source={loop.source} />
+          ) : (
+            <Numbered key={f.name} place={`stage/bloom/${f.name}`} named={`bloom ${f.label}`} />
+          ),
+        )}
       </Box>
       <Box w="100%">
         <ObjectsPanel loop={loop} />

@@ -1,6 +1,7 @@
 import { Box, Button, Flex, IconButton, Input, Text } from "@chakra-ui/react";
-import { X } from "lucide-react";
+import { ChevronDown, ChevronRight, X } from "lucide-react";
 import type { ReactNode } from "react";
+import { create } from "zustand";
 import type { Effect } from "../api/client";
 import { edit } from "../document/editor";
 import { putAt } from "../document/place";
@@ -17,6 +18,13 @@ export function freeId(known: { id: string }[], stem: string): string {
     if (!known.some((x) => x.id === `${stem}-${n}`)) return `${stem}-${n}`;
 }
 
+type Held = {
+  /** The thing at hand: of many it alone shows its numbers and all of its handles. */
+  held: string;
+};
+export const useHeld = create<Held>()(() => ({ held: "" }));
+export const hold = (place: string) => useHeld.setState({ held: place });
+
 /** Things that stand somewhere by a name, each with its numbers: of the list at a place of the document. */
 export function PlacedList({
   list,
@@ -30,9 +38,23 @@ export function PlacedList({
   remove: (id: string) => void;
 }) {
   const fields = fieldsAt(list);
+  const held = useHeld((s) => s.held);
+  const folds = things.length > 1;
   return things.map((t, i) => (
     <Box key={t.id} borderTop="1px solid" borderColor="line" py="1" role="group" aria-label={t.name}>
       <Flex align="center" gap="2">
+        {folds && (
+          <IconButton
+            aria-label={`Numbers of ${t.name}`}
+            aria-expanded={held === `${list}/${t.id}`}
+            size="2xs"
+            variant="ghost"
+            color="mist"
+            onClick={() => hold(held === `${list}/${t.id}` ? "" : `${list}/${t.id}`)}
+          >
+            {held === `${list}/${t.id}` ? <ChevronDown size={14} /> : <ChevronRight size={14} />}
+          </IconButton>
+        )}
         <Input
           size="xs"
           flex="1"
@@ -62,11 +84,10 @@ export function PlacedList({
           <X size={13} />
         </IconButton>
       </Flex>
-      {fields
-        .filter((f) => f.kind === "number")
-        .map((f) => (
-          <FieldRow key={f.name} place={`${list}/${t.id}`} field={f} source={loop.source} />
-        ))}
+      {(!folds || held === `${list}/${t.id}`) &&
+        fields
+          .filter((f) => f.kind === "number")
+          .map((f) => <FieldRow key={f.name} place={`${list}/${t.id}`} field={f} source={loop.source} />)}
     </Box>
   ));
 }

@@ -376,7 +376,8 @@ function Left({ loop }: { loop: Loop }) {
 
 function StageWords() {
   const { shape, backdrop, exposure, bloom } = useEditor((s) => s.document.stage);
-  const light = `exposure ${exposure > 0 ? "+" : ""}${exposure} · bloom ${bloom.strength}`;
+  const told = (x: unknown) => (typeof x === "number" ? x : "moving");
+  const light = `exposure ${Number(exposure) > 0 ? "+" : ""}${told(exposure)} · bloom ${told(bloom.strength)}`;
   return (
     <Flex direction="column" gap="1.5" mt="auto" mb="2" align="center">
       <MomentsRow />

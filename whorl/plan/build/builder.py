@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, field
 
+from whorl.effect import places
 from whorl.effect.document import Effect
 from whorl.effect.problems import BadEffect, not_here
 from whorl.effect.read import MOST_PROBLEMS
@@ -36,6 +37,10 @@ def build(effect: Effect) -> Planned:
     surface.build()
     plan.scene = len(plan.nodes)
     plan.backdrop = around.picture(surface.cast(FromCamera("eye"), FromPoint("at_ray"), FromCamera("pixel")))
+    # They act on the picture that is made: what does not move is read from the stage then.
+    for place in ("stage/exposure", "stage/bloom/threshold", "stage/bloom/strength"):
+        if not isinstance(places.stands(effect, place), int | float):
+            plan.screen[place.rpartition("/")[2]] = parts.uniforms.number_at(place)
     if parts.faults.problems:
         raise BadEffect(parts.faults.problems[:MOST_PROBLEMS])
     return plan

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.documents import bead, data, strand
+from tests.documents import bead, data, effect, strand
 from whorl.beads.catalogue import CATALOGUE
 from whorl.effect import BadEffect, read
 from whorl.effect.described import fields
@@ -22,6 +22,7 @@ from whorl.motion.keys import solved
 from whorl.motion.kind import Times
 from whorl.motion.values import Track, begin, closing, mended, rows, value
 from whorl.plan.build import build
+from whorl.plan.loop import closings, findings
 
 SCROLL = CATALOGUE["scroll"].param("offset")
 ANGLE = CATALOGUE["rotate"].param("angle")
@@ -296,3 +297,24 @@ def test_a_motion_that_leaves_its_range_is_told_with_mends_that_hold_it(motion):
             plan = build(changed(read(document), change.place, change.value))
             moved = next(u for u in plan.uniforms if u.place == change.place)
             assert all(low - 1e-8 <= moved.at(p)[0] <= high + 1e-8 for p in plan.effect.turn.phases)
+
+
+@pytest.mark.parametrize(
+    ("text", "cycles", "closes"),
+    [
+        ("sin(x.x * 3 - k)", 2 * np.pi, True),
+        ("sin(x.x * 3 - k)", 6.0, False),
+        ("sin(x.x * 3 - k)", -4 * np.pi, True),
+        ("cos(2 * k) * x.y", np.pi, True),
+        ("fract(x.x + k)", 2.0, True),
+        ("fract(x.x + k)", 0.5, False),
+        ("x.x + k", 1.0, False),
+        ("x.x * l", 7.0, True),
+    ],
+)
+def test_a_drift_closes_where_the_formula_it_goes_into_brings_it_round(text, cycles, closes):
+    drift = {"motion": "drift", "cycles": cycles, "base": 0.3}
+    written = bead("formula", settings={"formula": text, "gives": "value"}, k=drift)
+    plan = build(effect(strand("f", bead("uv"), written)))
+    assert [f.kind for f in findings(plan)] == ([] if closes else ["open loop"])
+    assert [c.closed for axes in closings(plan).values() for c in axes] == [closes]

@@ -4,6 +4,8 @@ import math
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
+
 from whorl.beads.catalogue import CATALOGUE
 from whorl.beads.spec import COORDS, Numbers
 from whorl.effect.strands import Bead
@@ -12,8 +14,12 @@ from whorl.fields.levers import drifted, drifted3
 from whorl.motion.kind import Closing
 from whorl.motion.values import Track, closing, mended
 from whorl.plan.build import Planned
-from whorl.plan.graph import FromNode, FromUniform, Node, Uniform
+from whorl.plan.graph import FromNode, FromUniform, Literals, Node, Uniform
+from whorl.plan.run.evaluate import run
 from whorl.shapes import SHAPES
+
+#: On how many samples, and how wide about nought, a formula is tried; how far apart in parts single floats may lead it.
+_SAMPLES, _WIDE, _SAME = 256, 3.0, 1e-4
 
 
 @dataclass(frozen=True)
@@ -36,9 +42,8 @@ def closings(plan: Planned) -> dict[str, list[Closing]]:
     for uniform in plan.uniforms:
         track = uniform.track
         if isinstance(track, Track):
-            period = _period_before(plan, uniform)
             out[uniform.place] = (
-                closing(track.motion, uniform.param, period, track.others)
+                _closing(plan, uniform, track)
                 if track.looping
                 else [Closing(axis, True) for axis in range(uniform.param.size)]
             )
@@ -55,7 +60,7 @@ def findings(plan: Planned) -> list[LoopFinding]:
         period, seen = _period_before(plan, uniform), set[str]()
         nearest = mended(motion, uniform.param, period, others)
         mend = None if nearest == motion else nearest.model_dump(mode="json")
-        for c in closing(motion, uniform.param, period, others):
+        for c in _closing(plan, uniform, uniform.track):
             if not c.closed and c.words not in seen:
                 seen.add(c.words)
                 out.append(LoopFinding(uniform.place, c.words, c.axis, mend))
@@ -63,6 +68,43 @@ def findings(plan: Planned) -> list[LoopFinding]:
         out += _ended(plan)
     out += _seams(plan)
     return out
+
+
+def _closing(plan: Planned, uniform: Uniform, track: Track) -> list[Closing]:
+    """What each axis of a motion does at the join; a drift that the formula it goes into brings round closes there."""
+    made = closing(track.motion, uniform.param, _period_before(plan, uniform), track.others)
+    open_ = any(not c.closed for c in made)
+    return [Closing(c.axis, True) for c in made] if open_ and _comes_round(plan, uniform, track) else made
+
+
+def _comes_round(plan: Planned, uniform: Uniform, track: Track) -> bool:
+    """Whether a formula gives the same at both ends of a drift of its number, whatever comes in: tried on samples."""
+    node = plan.beads.get(_bead_place(uniform.place))
+    if not isinstance(track.motion, Drift) or node is None or not CATALOGUE[_kind(plan, node.place)].writes:
+        return False
+    function = node.function
+    params = [p for p in function.tree.params if not p.fixed] if function is not None else []
+    if function is None or len(params) != len(node.args):
+        return False
+    start = uniform.at(0.0)
+    end = tuple(x + c for x, c in zip(start, np.broadcast_to(track.motion.cycles, len(start)), strict=True))
+    chosen = np.random.default_rng(1)
+    args: list[Any] = []
+    for param, arg in zip(params, node.args, strict=True):
+        if isinstance(arg, FromUniform):
+            args.append(start if arg.uniform is uniform else arg.uniform.at(0.0))
+        elif isinstance(arg, Literals):
+            args.append(arg.values)
+        else:
+            args.append(list(chosen.uniform(-_WIDE, _WIDE, (param.type.size, _SAMPLES)).astype(np.float32)))
+    at = next((i for i, a in enumerate(node.args) if isinstance(a, FromUniform) and a.uniform is uniform), None)
+    if at is None:
+        # It does not use that number.
+        return True
+    before, after = (
+        np.array(run(function, node.fixed, [*args[:at], x, *args[at + 1 :]], _SAMPLES)) for x in (start, end)
+    )
+    return bool(np.abs(after - before).max() <= _SAME * max(1.0, float(np.abs(before).max())))
 
 
 def _incoming(node: Node) -> Node | None:

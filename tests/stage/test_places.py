@@ -88,6 +88,8 @@ def test_contact_depth_and_sight_know_of_objects_that_move():
             hit = root > 1e-3
             assert depth[hit] == pytest.approx((-b[hit] - np.sqrt(root[hit])) / 10, abs=1e-3)
             assert depth[root < -1e-3] == pytest.approx(1)
+    with pytest.raises(BadEffect, match="two objects have the id 'b'"):
+        build(effect(strand("c", bead("contact")), stage={"neighbours": {"objects": [ball, moved]}}))
     for there in ([], [ball]):
         plan = build(effect(strand("c", bead("contact")), stage={"neighbours": {"objects": there}}))
         assert len(list(lonely.find(plan))) == (0 if there else 1)

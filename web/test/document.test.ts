@@ -9,6 +9,7 @@ import {
   addBeads,
   deleteBeacon,
   deleteStrand,
+  inPeoplesWords,
   inWords,
   nameFor,
   splitStrand,
@@ -17,7 +18,17 @@ import {
 } from "../src/document/edit";
 import { type Motion, paramAt, putAt, valueAt } from "../src/document/place";
 import { references } from "../src/document/refer";
-import { acts, bringAbout, choose, defaultAt, fieldsAt, structure, within } from "../src/document/tree";
+import {
+  acts,
+  bringAbout,
+  choose,
+  defaultAt,
+  fieldsAt,
+  fresh,
+  partAt,
+  structure,
+  within,
+} from "../src/document/tree";
 import { keepSlips, slipOf } from "../src/playback/slips";
 
 // The catalogue as the core publishes it; ./run test writes it.
@@ -379,4 +390,23 @@ describe("a lever", () => {
     keepSlips(at(4), compiled, 0.8, false, {});
     expect(slipOf(place)).toEqual([0]);
   });
+});
+
+test("a thing of a list is found, changed and called by its name", () => {
+  const objects = "stage/neighbours/objects";
+  const given = effect((d) => {
+    d.stage.neighbours.objects.push({ ...fresh(`${objects}/0`), id: "crate", name: "Crate" } as never);
+  });
+  expect(partAt(given, `${objects}/crate`)?.name).toBe("Crate");
+  expect(partAt(given, `${objects}/0`)?.name).toBe("Crate");
+  expect(partAt(given, `${objects}/barrel`)).toBeUndefined();
+  expect(inPeoplesWords(given, `${objects}/crate/position`)).toBe("Crate · position");
+  expect(inPeoplesWords(given, "stage/neighbours/floor/height")).toBe("stage · neighbours · floor · height");
+  const after = produce(given, (d) => putAt(d, `${objects}/crate/form`, "ball"));
+  expect(after.stage.neighbours.objects[0].form).toBe("ball");
+  // Another form is another program, another place is not.
+  expect(structure(after)).not.toBe(structure(given));
+  expect(structure(produce(given, (d) => putAt(d, `${objects}/crate/position`, [0, 0, 0])))).toBe(
+    structure(given),
+  );
 });

@@ -2,7 +2,7 @@ import { goingOn, inputsOf, kindOf, motions } from "../api/catalogue";
 import type { Bead, Effect, Strand } from "../api/client";
 import { isFeed, isLevered, isMotion, type Motion, valueAt } from "./place";
 import { type Reference, references } from "./refer";
-import { channelOrField as fieldAt, structure } from "./tree";
+import { channelOrField as fieldAt, partAt, structure } from "./tree";
 
 /** Changes to a draft of the document. Each leaves ids that are there as they are. */
 
@@ -242,7 +242,12 @@ export function inPeoplesWords(effect: Effect, place: string): string {
   const field = fieldAt(holder);
   const entry = listed ? (valueAt(effect, place) as unknown as { strand?: string } | undefined) : undefined;
   const strand = effect.strands.find((s) => s.id === entry?.strand)?.name;
-  const parents = way.slice(0, listed ? -2 : -1).filter((w) => !/^\d+$/.test(w));
+  const above = way.slice(0, listed ? -2 : -1);
+  // What has a name of its own is called by it, wherever it stands.
+  const named = above.map((_, i) => partAt(effect, way.slice(0, i + 1).join("/"))?.name);
+  const own = named.findLastIndex((n) => typeof n === "string");
+  const words = above.map((w, i) => (i === own ? String(named[i]) : w));
+  const parents = words.slice(Math.max(own, 0)).filter((w) => !/^\d+$/.test(w));
   const last = field?.label ?? way.at(listed ? -2 : -1)!.replaceAll("_", " ");
   return [...parents.map((w) => w.replaceAll("_", " ")), last, strand].filter(Boolean).join(" · ");
 }

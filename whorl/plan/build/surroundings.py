@@ -43,7 +43,7 @@ class Surroundings:
 
     def __init__(self, parts: Parts) -> None:
         self.effect, self.plan, self.nodes = parts.effect, parts.plan, parts.nodes
-        self.uniforms, self.pictures = parts.uniforms, parts.pictures
+        self.uniforms, self.pictures, self.fault = parts.uniforms, parts.pictures, parts.faults.fault
         self.stage = parts.effect.stage
         self.frames: dict[str, Node] = {}
 
@@ -133,7 +133,12 @@ class Surroundings:
             for field in fields:
                 place = f"stage/neighbours/{name}/{field}"
                 out.append(FromUniform(self.uniforms.number_at(place)) if on else self.nothing(place))
+        seen = set[str]()
         for placed in self.stage.neighbours.objects:
+            if placed.id in seen:
+                words = f"two objects have the id '{placed.id}'; give one another"
+                self.fault(f"stage/neighbours/objects/{placed.id}", words)
+            seen.add(placed.id)
             out += self._object(placed)
         missing = MOST_OBJECTS - len(self.stage.neighbours.objects)
         return (*out, *(_DARK, _DARK, _NONE, _NONE) * missing)

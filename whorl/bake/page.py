@@ -92,7 +92,7 @@ def _page(effect: Effect, meant: Effect) -> Made:
         "finish": {name: x for name, (x,) in filters.numbers(effect.stage, False, rest).items()},
         # Those in motion go by a number of the program, times so much.
         "moved": {
-            name: [u.name, 1 / effect.stage.bloom.radius if name == "strength" else 1.0]
+            name: [u.name, *filters.numbers(effect.stage, False, rest | {name: 1.0})[name]]
             for name, u in plan.screen.items()
             if u.made is None
         },

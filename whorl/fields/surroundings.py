@@ -186,87 +186,47 @@ def pictured(texel: Vec4, colour: Vec3) -> Vec3:
 
 
 @shade
+def _three(i: i32, a: Vec3, b: Vec3, c: Vec3, d: Vec3, e: Vec3, f: Vec3, g: Vec3, h: Vec3) -> Vec3:
+    first = (a if i == 0 else b) if i < 2 else (c if i == 2 else d)
+    last = (e if i == 4 else f) if i < 6 else (g if i == 6 else h)
+    return first if i < 4 else last
+
+
+@shade
+def _four(i: i32, a: Vec4, b: Vec4, c: Vec4, d: Vec4, e: Vec4, f: Vec4, g: Vec4, h: Vec4) -> Vec4:
+    first = (a if i == 0 else b) if i < 2 else (c if i == 2 else d)
+    last = (e if i == 4 else f) if i < 6 else (g if i == 6 else h)
+    return first if i < 4 else last
+
+
+@shade
 def _colour(near: Neighbours, i: i32) -> Vec3:
-    return (
-        near.colour0
-        if i == 0
-        else near.colour1
-        if i == 1
-        else near.colour2
-        if i == 2
-        else near.colour3
-        if i == 3
-        else near.colour4
-        if i == 4
-        else near.colour5
-        if i == 5
-        else near.colour6
-        if i == 6
-        else near.colour7
+    return _three(
+        i,
+        near.colour0,
+        near.colour1,
+        near.colour2,
+        near.colour3,
+        near.colour4,
+        near.colour5,
+        near.colour6,
+        near.colour7,
     )
 
 
 @shade
 def _at(near: Neighbours, i: i32) -> Vec3:
-    return (
-        near.at0
-        if i == 0
-        else near.at1
-        if i == 1
-        else near.at2
-        if i == 2
-        else near.at3
-        if i == 3
-        else near.at4
-        if i == 4
-        else near.at5
-        if i == 5
-        else near.at6
-        if i == 6
-        else near.at7
-    )
+    return _three(i, near.at0, near.at1, near.at2, near.at3, near.at4, near.at5, near.at6, near.at7)
 
 
 @shade
 def _turn(near: Neighbours, i: i32) -> Vec4:
-    return (
-        near.turn0
-        if i == 0
-        else near.turn1
-        if i == 1
-        else near.turn2
-        if i == 2
-        else near.turn3
-        if i == 3
-        else near.turn4
-        if i == 4
-        else near.turn5
-        if i == 5
-        else near.turn6
-        if i == 6
-        else near.turn7
-    )
+    return _four(i, near.turn0, near.turn1, near.turn2, near.turn3, near.turn4, near.turn5, near.turn6, near.turn7)
 
 
 @shade
 def _size(near: Neighbours, i: i32) -> Vec4:
-    return (
-        near.size0
-        if i == 0
-        else near.size1
-        if i == 1
-        else near.size2
-        if i == 2
-        else near.size3
-        if i == 3
-        else near.size4
-        if i == 4
-        else near.size5
-        if i == 5
-        else near.size6
-        if i == 6
-        else near.size7
-    )
+    return _four(i, near.size0, near.size1, near.size2, near.size3, near.size4, near.size5, near.size6, near.size7)
 
 
 @shade

@@ -94,6 +94,10 @@ class Loops(Generic[P, R]):
         return get_type_hints(self.plain, include_extras=True)
 
     @cached_property
+    def _several(self) -> bool:
+        return any(isinstance(k, tuple) for k in (self.gives, *self.params.values()))
+
+    @cached_property
     def _code(self) -> Any:
         name = f"loops_{self.plain.__name__.strip('_')}"
         taken: list[Any] = []
@@ -108,7 +112,7 @@ class Loops(Generic[P, R]):
 
         Raises TypeError where an array is not as stated.
         """
-        if any(isinstance(k, tuple) for k in (self.gives, *self.params.values())):
+        if self._several:
             return self.plain(*args, **named)
         given: list[Any] = []
         for (name, k), arg in zip(self.params.items(), args, strict=True):

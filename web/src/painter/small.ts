@@ -54,6 +54,7 @@ class SmallPictures {
 
   /** Draws up to `most` pictures; called once a frame. */
   async draw(most: number) {
+    if (this.wants.size === 0) this.open = false;
     if (this.busy || this.wants.size === 0 || painter().lost) return;
     this.busy = true;
     try {

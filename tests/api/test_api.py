@@ -75,10 +75,10 @@ def test_a_program_comes_with_all_that_a_browser_draws_with(client):
 
 def test_a_shape_is_sent_as_the_stage_has_it(client):
     raw = client.post("/api/shape", json={"shape": "ball"}).content
-    n, m, coloured = np.frombuffer(raw, np.uint32, 3).tolist()
+    n, m, *more = np.frombuffer(raw, np.uint32, 6).tolist()
     mesh = shape("ball")
-    assert (n, m, coloured) == (len(mesh.positions), len(mesh.triangles), 0)
-    assert np.array_equal(np.frombuffer(raw, np.float32, n * 3, 12).reshape(-1, 3), mesh.positions)
+    assert (n, m, more) == (len(mesh.positions), len(mesh.triangles), [0, 0, 0, 0])
+    assert np.array_equal(np.frombuffer(raw, np.float32, n * 3, 24).reshape(-1, 3), mesh.positions)
     assert np.array_equal(np.frombuffer(raw, np.int32)[-m * 3 :].reshape(-1, 3), mesh.triangles)
     assert client.post("/api/shape", json={"shape": "teapot"}).status_code == 422
     # With hard edges each triangle has its own corners; how large it is shown is no matter of the mesh.

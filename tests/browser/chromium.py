@@ -83,6 +83,9 @@ SCRIPT = """
   buffer("along_u", 3, [0.5, 0, 0, 0.5, 0, 0, 0.5, 0, 0, 0.5, 0, 0]);
   buffer("along_v", 3, [0, 0.5, 0, 0, 0.5, 0, 0, 0.5, 0, 0, 0.5, 0]);
   buffer("colour", 4, new Array(16).fill(1));
+  buffer("second_uv", 2, [0, 0, 1, 0, 0, 1, 1, 1]);
+  buffer("second_u", 3, [0.5, 0, 0, 0.5, 0, 0, 0.5, 0, 0, 0.5, 0, 0]);
+  buffer("second_v", 3, [0, 0.5, 0, 0, 0.5, 0, 0, 0.5, 0, 0, 0.5, 0]);
   const set = (name, values) => {
     const at = gl.getUniformLocation(program, name);
     if (!at) return;

@@ -73,17 +73,19 @@ def test_one_effect_that_passes_into_another_is_one_picture_too(page: Page, serv
 
 
 def test_a_figure_whose_eyes_stay_and_whose_vertices_have_colours_is_one_picture(page: Page, server):
-    file = glb()
+    file = glb(second=True)
     digest, _ = library.add_solid(file)
     answer = page.request.post(f"{server.address}/api/meshes", data=file, headers={"content-type": "text/plain"})
     assert answer.json()["parts"] == ["cloak", "eyes"] and answer.json()["colours"]
+    assert answer.json()["second_uv"]
     parts = [{"name": "cloak"}, {"name": "eyes", "wears": "plain"}]
     own = strand("own", bead("vertex-colour"))
     height = strand("height", bead("object"), bead("noise", scale=2.0))
-    channels = {"base": [{"strand": "own"}], "displacement": [{"strand": "height"}]}
+    grain = strand("grain", bead("second-uv"), bead("noise", scale=5.0), bead("bump", strength=0.3))
+    channels = {"base": [{"strand": "own"}], "displacement": [{"strand": "height"}], "normal": [{"strand": "grain"}]}
     stage = {"shape": "mesh", "mesh": {"name": "figure.glb", "hash": digest, "parts": parts}, "camera": {"yaw": 30}}
     surface = {"composite": "solid", "lighting": "lit", "displacement": 0.2, "channels": channels}
-    document = data(own, height, stage=stage, surface=surface)
+    document = data(own, height, grain, stage=stage, surface=surface)
     id = page.request.post(f"{server.address}/api/effects", data={"document": document}).json()["id"]
     agree(page, server, id, read(document))
 

@@ -29,11 +29,21 @@ def obj(by="usemtl"):
     return "\n".join(lines).encode()
 
 
-def glb(coloured=True):
-    """The figure as binary glTF, a node for each part."""
+def second_uv(positions):
+    """The second set of UV of the figure: as it is seen from before."""
+    return np.asarray(positions)[:, :2] * 0.4 + 0.5
+
+
+def glb(coloured=True, second=False, whole=False):
+    """The figure as binary glTF, a node for each part; its cloak with a second set of UV, of whole numbers or not."""
     scene = trimesh.Scene()
     for name, mesh in pieces().items():
         if coloured:
             mesh.visual.vertex_colors = np.tile([*COLOURS[name], 255], (len(mesh.vertices), 1)).astype(np.uint8)
+        if second and name == "cloak":
+            # The format has v downwards. Written under a name of the same length that the writer takes.
+            uv = second_uv(mesh.vertices) * [1, -1] + [0, 1]
+            made = np.round(uv * 65535).astype(np.uint16) if whole else uv.astype(np.float32)
+            mesh.vertex_attributes["_EXCOORD_1"] = made
         scene.add_geometry(mesh, node_name=name, geom_name=name)
-    return scene.export(file_type="glb")
+    return scene.export(file_type="glb").replace(b'"_EXCOORD_1"', b'"TEXCOORD_1"')

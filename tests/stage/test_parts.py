@@ -7,11 +7,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.documents import bead, data, strand
-from tests.images.meshes import COLOURS, glb, obj, pieces
+from tests.images.meshes import COLOURS, glb, obj, pieces, second_uv
 from whorl.effect import camera as cameras
 from whorl.effect import read
 from whorl.images import library
-from whorl.images.solid import MOST_PARTS, read_solid
+from whorl.images.solid import MOST_PARTS, BadSolid, read_solid
 from whorl.plan.build import build
 from whorl.plan.run.evaluate import Evaluation
 from whorl.plan.run.samples import spread
@@ -55,6 +55,58 @@ def test_colours_are_linear_in_gltf_and_decoded_in_ply():
     plain = read_solid(ball.export(file_type="ply")).colours
     # IEC 61966-2-1: 188 of 255 is half the light.
     assert plain[0] == pytest.approx([0.5029, 0.0513, 1.0], abs=2e-4)
+
+
+@pytest.mark.parametrize("whole", [False, True], ids=["floats", "16 bits"])
+def test_a_second_set_of_uv_is_read_and_goes_where_its_vertices_go(whole):
+    solid = read_solid(glb(second=True, whole=whole))
+    own = solid.part == solid.parts.index("cloak")
+    cloak, eyes = (np.unique(solid.triangles[side]) for side in (own, ~own))
+    assert solid.second_uvs[cloak] == pytest.approx(second_uv(solid.positions[cloak]), abs=1e-4)
+    # What has no second one lends the first, of which this file has none.
+    assert not solid.second_uvs[eyes].any()
+    assert read_solid(glb()).second_uvs is None
+    # Through corners that stand by themselves, in another order, faceted: always those of its place.
+    made = fitted(solid, "y", ("eyes",))
+    for mesh in (made, made.gathered(), made.faceted(), made.smooth()):
+        by = np.ptp(solid.positions, axis=0).max() / 2
+        middle = (solid.positions.max(axis=0) + solid.positions.min(axis=0)) / 2
+        worn = mesh.painted[:, 3] > 0.5
+        assert mesh.second_uvs[worn] == pytest.approx(second_uv(mesh.positions * by + middle)[worn], abs=2e-4)
+        assert mesh.told["second_uv"].shape == (len(mesh.positions), 3)
+
+
+@pytest.mark.parametrize("file", [glb(second=True)[:200], glb(second=True).replace(b"TEXCOORD_1", b"TEXCOORD_\xff")])
+def test_a_broken_second_set_is_refused_in_words(file):
+    with pytest.raises(BadSolid, match="not a mesh that is read"):
+        read_solid(file)
+
+
+@pytest.mark.parametrize("after", [(), (bead("bump", strength=0.4),)], ids=["value", "bump"])
+def test_a_pattern_on_the_second_uv_lies_and_bends_as_on_the_place_it_tells(after):
+    """On a square whose second UV is its place, a spiral over the one is that over the other."""
+    square = trimesh.Trimesh(*grid_of(24), process=False)
+    square.vertex_attributes["_EXCOORD_1"] = (square.vertices[:, :2] * [1, -1] + [0, 1]).astype(np.float32)
+    file = square.export(file_type="glb").replace(b'"_EXCOORD_1"', b'"TEXCOORD_1"')
+    digest, _ = library.add_solid(file)
+    stage = {"shape": "mesh", "mesh": {"name": "square.glb", "hash": digest}, "bloom": {"strength": 0}}
+    over = [strand(name, bead(name), bead("spiral"), *after) for name in ("second-uv", "object")]
+    plan = build(read(data(*over, stage=stage)))
+    points = spread(plan.effect.stage, 1024)[0]
+    last = after[0]["kind"] if after else "spiral"
+    second, place = (
+        np.stack(Evaluation(plan, plan.beads[f"{name}/{last}"])(points, 0.0)) for name in ("second-uv", "object")
+    )
+    assert second == pytest.approx(place, abs=2e-3) and np.ptp(place[0]) > 0.2
+
+
+def grid_of(count):
+    """Vertices and triangles of a square from -1 to 1."""
+    x, y = np.meshgrid(*[np.linspace(-1, 1, count + 1)] * 2)
+    i, j = np.meshgrid(np.arange(count), np.arange(count))
+    a = (j * (count + 1) + i).ravel()
+    faces = np.concatenate([np.stack([a, a + 1, a + count + 2], 1), np.stack([a, a + count + 2, a + count + 1], 1)])
+    return np.stack([x.ravel(), y.ravel(), np.zeros(x.size)], axis=1), faces
 
 
 def test_what_is_hidden_is_left_out_and_the_rest_stays_where_it_was():

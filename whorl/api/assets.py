@@ -74,6 +74,7 @@ async def keep_mesh(request: Request) -> m.StoredMesh:
         triangles=len(made.triangles),
         uv=has_uv,
         colours=made.colours is not None,
+        second_uv=made.second_uvs is not None,
         parts=list(made.parts),
     )
 

@@ -322,6 +322,7 @@ class StoredMesh(BaseModel):
     triangles: int
     uv: bool
     colours: bool = Field(description="Whether its vertices have colours.")
+    second_uv: bool = Field(description="Whether it has a second set of UV.")
     parts: list[str] = Field(description="Its materials, groups or objects by name.")
 
 

@@ -28,6 +28,7 @@ from whorl.plan.build import Planned, Standing, build, standing
 from whorl.plan.build.hits import AGES, PLACES, ages
 from whorl.plan.build.hits import places as places_of_hits
 from whorl.plan.print.compiled import compiled, measured
+from whorl.shapes.mesh import MORE
 from whorl.shapes.tube import fitted, inserted
 from whorl.stage import filters
 
@@ -69,18 +70,20 @@ def _program(plan: Planned) -> m.Compiled:
 
 @routes.post("/shape", response_class=Response)
 def shape_data(stage: Stage) -> Response:
-    """The mesh of a stage: counts of vertices, triangles and numbers of a vertex's colour, 0 or 4 (u32); then for each
-    vertex, in this order, positions, normals, UVs, their gradients, which vertices share its place, their common
-    normal, and colours where there are any; then the triangles.
+    """The mesh of a stage: counts of vertices and triangles, then of numbers of a vertex's colour, second UV and their
+    gradients along u and v, each 0 where there are none (u32); then for each vertex, in this order, positions, normals,
+    UVs, their gradients, which vertices share its place, their common normal, and what of the last four there is; then
+    the triangles.
     """
     try:
         mesh = stage.mesh_of()
     except NotKept:
         raise HTTPException(404, not_here(stage.mesh.name if stage.mesh else "a mesh")) from None
-    colours = () if mesh.painted is None else (mesh.painted,)
-    parts = [struct.pack("<III", len(mesh.positions), len(mesh.triangles), 4 * len(colours))]
+    counts = (mesh.more[name].shape[1] if name in mesh.more else 0 for name in MORE)
+    parts = [struct.pack(f"<{2 + len(MORE)}I", len(mesh.positions), len(mesh.triangles), *counts)]
+    more = [mesh.more[name] for name in MORE if name in mesh.more]
     each = (mesh.positions, mesh.normals, mesh.uvs, mesh.gradients, mesh.together, mesh.shared_normals)
-    parts += [np.ascontiguousarray(a).tobytes() for a in (*each, *colours, mesh.triangles)]
+    parts += [np.ascontiguousarray(a).tobytes() for a in (*each, *more, mesh.triangles)]
     return Response(b"".join(parts), media_type="application/octet-stream")
 
 

@@ -6,6 +6,7 @@ import json
 import re
 import struct
 import zlib
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from string import Template
@@ -27,20 +28,20 @@ from whorl.plan.build import Planned, build
 from whorl.plan.build.hits import AGES, ALWAYS, PLACES
 from whorl.plan.print.compiled import compiled, measured
 from whorl.refused import Refused
-from whorl.shapes.mesh import Mesh
+from whorl.shapes.mesh import MORE, Mesh
 from whorl.stage import filters
 
 #: What of a program the player takes.
 _PROGRAM = ("vertex", "fragment", "backdrop", "back", "raised", "far", "layer")
-_ATTRIBUTES = {
-    "position": "positions",
-    "normal": "normals",
-    "uv": "uvs",
-    "along_u": "gradients",
-    "along_v": "gradients",
-    "together": "together",
-    "shared_normal": "shared_normals",
-    "colour": "colours",
+_ATTRIBUTES: dict[str, Callable[[Mesh], Any]] = {
+    "position": lambda mesh: mesh.positions,
+    "normal": lambda mesh: mesh.normals,
+    "uv": lambda mesh: mesh.uvs,
+    "along_u": lambda mesh: mesh.gradients[0],
+    "along_v": lambda mesh: mesh.gradients[1],
+    "together": lambda mesh: mesh.together,
+    "shared_normal": lambda mesh: mesh.shared_normals,
+    **{name: lambda mesh, name=name: mesh.told[name] for name in MORE},  # type: ignore[misc]
 }
 
 
@@ -234,17 +235,15 @@ def _packed(mesh: Mesh, made: dict[str, Any], numbers: bytearray) -> dict[str, A
     """A mesh in 16 bits a number, column by column as differences, which pack well."""
     texts = made["vertex"] + (made["raised"]["vertex"] if made["raised"] else "")
     attributes = []
-    for name, field in _ATTRIBUTES.items():
+    for name, values_of in _ATTRIBUTES.items():
         if not re.search(rf"\bin \w+ {name};", texts):
             continue
-        values = np.asarray(getattr(mesh, field))
-        if field == "gradients":
-            values = values[0 if name == "along_u" else 1]
+        values = np.asarray(values_of(mesh))
         columns = []
         for k in range(values.shape[1]):
             column = values[:, k].astype(np.float64)
             ends = _ends(column)
-            steps = 4095 if field in _COARSE else 65535
+            steps = 4095 if name in _COARSE else 65535
             if ends == _AS_THEY_ARE:
                 steps = 65535
             columns.append({"from": len(numbers), "ends": ends, "steps": steps})
@@ -269,7 +268,7 @@ def _packed(mesh: Mesh, made: dict[str, Any], numbers: bytearray) -> dict[str, A
 
 #: Whole numbers, that stand for themselves; and what a few digits are enough for.
 _AS_THEY_ARE = [0.0, 65535.0]
-_COARSE = ("normals", "gradients", "shared_normals")
+_COARSE = ("normal", "along_u", "along_v", "shared_normal", "second_u", "second_v")
 
 
 def _ends(column: NDArray[np.float64]) -> list[float]:

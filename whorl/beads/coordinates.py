@@ -39,6 +39,18 @@ BEADS = (
         formula="(u, v, 0)",
     ),
     Bead(
+        "second-uv",
+        "coordinates",
+        "The second set of UV that a mesh of your own brings; on all else the surface UV.",
+        COORDS,
+        f.second_uv,
+        period=f.uv_period,
+        title="second UV",
+        find=("uv2", "lightmap", "unwrapped", "texture coordinates"),
+        source="glTF 2.0, 3.7.2.1: TEXCOORD_1",
+        formula="(u, v, 0)",
+    ),
+    Bead(
         "object",
         "coordinates",
         "The position in the shape's own space.",

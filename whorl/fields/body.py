@@ -297,6 +297,12 @@ def lowered_uv(at: Vec3, offset: Vec3, at_along_u: Vec3, at_along_v: Vec3) -> Ve
 
 
 @shade
+def lowered_second_uv(at: Vec3, offset: Vec3, at_second_u: Vec3, at_second_v: Vec3) -> Vec3:
+    """The second set of UV straight above a place below the surface."""
+    return at + Vec3(dot(offset, at_second_u), dot(offset, at_second_v), 0.0)
+
+
+@shade
 def lowered_box(at: Vec3, offset: Vec3, at_box_size: Vec3) -> Vec3:
     """A place in the bounds moved by an offset."""
     return at + offset / maximum(at_box_size, 1e-6)

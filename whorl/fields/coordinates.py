@@ -43,6 +43,12 @@ def uv_period() -> Vec3:
 
 
 @shade
+def second_uv(at_second_uv: Vec3) -> Vec3:
+    """The second set of UV that a mesh brings, with a third axis of 0; else the surface's own."""
+    return at_second_uv
+
+
+@shade
 def object_space(at_object: Vec3) -> Vec3:
     """The position in the shape's own space, in units of the stage."""
     return at_object

@@ -63,6 +63,15 @@ def moved_uv(at: Vec3, at_normal: Vec3, at_along_u: Vec3, at_along_v: Vec3, dist
 
 
 @shade
+def moved_second_uv(
+    at: Vec3, at_normal: Vec3, at_along_u: Vec3, at_second_u: Vec3, at_second_v: Vec3, distance: f32, second: Fixed[i32]
+) -> Vec3:
+    """The second set of UV moved within the surface by `distance`."""
+    w = way(at_normal, at_along_u, second) * distance
+    return at + Vec3(dot(w, at_second_u), dot(w, at_second_v), 0.0)
+
+
+@shade
 def bump(
     below: f32,
     beside: f32,

@@ -30,8 +30,9 @@ class BadSolid(Refused):
 
 @dataclass(frozen=True)
 class Solid:
-    """(n, 3) positions and (m, 3) triangles; normals (n, 3), UV (n, 2) and colours (n, 3), linear, where the file has
-    them. `parts` are the names of its materials, groups or objects, `part` (m,) which of them a triangle is of."""
+    """(n, 3) positions and (m, 3) triangles; where the file has them normals (n, 3), UV (n, 2), colours (n, 3), linear,
+    and a second set of UV (n, 2). `parts` are the names of its materials, groups or objects, `part` (m,) which of them
+    a triangle is of."""
 
     positions: NDArray[np.float64]
     triangles: NDArray[np.int64]
@@ -40,6 +41,7 @@ class Solid:
     colours: NDArray[np.float64] | None
     parts: tuple[str, ...]
     part: NDArray[np.int64]
+    second_uvs: NDArray[np.float64] | None = None
 
 
 def kind_of(data: bytes) -> str:
@@ -63,6 +65,7 @@ def read_solid(data: bytes) -> Solid:
     kind = kind_of(data)
     if kind == "glb":
         _counted(data)
+        data = _kept_second(data)
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
@@ -97,7 +100,8 @@ def read_solid(data: bytes) -> Solid:
     if np.abs(used).max() > 1e12:
         raise BadSolid("the mesh lies more than 10¹² units off")
     colours = _colours(pieces, len(positions), kind == "glb")
-    return Solid(positions, triangles, _normals(mesh, positions), _uvs(mesh, len(positions)), colours, parts, part)
+    normals, second = _normals(mesh, positions), _second(pieces, len(positions))
+    return Solid(positions, triangles, normals, _uvs(mesh, len(positions)), colours, parts, part, second)
 
 
 #: Lines of an OBJ file that begin another material, group or object.
@@ -203,6 +207,46 @@ def _counted(data: bytes) -> None:
         if isinstance(e, BadSolid):
             raise
         raise BadSolid("this is not a mesh that is read here: OBJ, PLY, STL or binary glTF (.glb)") from e
+
+
+#: The second set of UV in a binary glTF (2.0, section 3.7.2.1), and the name under which it gets through: a reader
+#: keeps of others only those that begin so.
+_SECOND, _KEPT_SECOND = "TEXCOORD_1", "_SECOND_UV"
+
+
+def _kept_second(data: bytes) -> bytes:
+    """A binary glTF whose second set of UV is called as the reader keeps it."""
+    length = int.from_bytes(data[12:16], "little")
+    if _SECOND.encode() not in data[20 : 20 + length]:
+        return data
+    tree = json.loads(data[20 : 20 + length])
+    for mesh in tree.get("meshes", []):
+        for piece in mesh["primitives"]:
+            if isinstance(named := piece.get("attributes"), dict) and _SECOND in named:
+                named[_KEPT_SECOND] = named.pop(_SECOND)
+    text = json.dumps(tree).encode()
+    text += b" " * (-len(text) % 4)
+    rest = data[20 + length :]
+    whole = (20 + len(text) + len(rest)).to_bytes(4, "little")
+    return data[:8] + whole + len(text).to_bytes(4, "little") + data[16:20] + text + rest
+
+
+def _second(pieces: "list[Any]", count: int) -> NDArray[np.float64] | None:
+    """The second set of UV, v upwards as of the first, which pieces that have none lend theirs from; None where no
+    piece has one."""
+    rows, found = [], False
+    for piece in pieces:
+        n = len(piece.vertices)
+        own: Any = (getattr(piece, "vertex_attributes", None) or {}).get(_KEPT_SECOND)
+        if own is not None and np.shape(own) == (n, 2):
+            found, read = True, np.asarray(own)
+            most = np.iinfo(read.dtype).max if np.issubdtype(read.dtype, np.integer) else 1.0
+            rows.append(np.nan_to_num(read.astype(np.float64) / most) * [1, -1] + [0, 1])
+        else:
+            first = _uvs(piece, n)
+            rows.append(np.zeros((n, 2)) if first is None else first)
+    made = np.concatenate(rows) if found else None
+    return made if made is not None and len(made) == count else None
 
 
 def _normals(mesh: "trimesh.Trimesh", positions: NDArray[np.float64]) -> NDArray[np.float64] | None:

@@ -35,7 +35,7 @@ async function whorlPlay(bytes, stageBox, say) {
   const LAY =
     "#version 300 es\nprecision highp float;\nuniform highp sampler2D far_layer;\nout vec4 laid;\n" +
     "void main() { laid = texelFetch(far_layer, ivec2(gl_FragCoord.xy), 0); }\n";
-  const ATTRIBUTES = ["position", "normal", "uv", "along_u", "along_v", "together", "shared_normal", "colour"];
+  const ATTRIBUTES = ["position", "normal", "uv", "along_u", "along_v", "together", "shared_normal", "colour", "second_uv", "second_u", "second_v"];
 
   function shader(kind, source) {
     const made = gl.createShader(kind);

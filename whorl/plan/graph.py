@@ -117,6 +117,9 @@ POINTS = {
     "at_screen": 3,
     "at_distance": 1,
     "at_colour": 4,
+    "at_second_uv": 3,
+    "at_second_u": 3,
+    "at_second_v": 3,
     "at_back": 4,
     "at_ray": 3,
 }
@@ -134,6 +137,9 @@ POINT_WORDS = {
     "at_screen": "place on the picture, 0..1 along its lesser side; z is 0",
     "at_distance": "how far off the eye is, in units",
     "at_colour": "colour of the vertex in linear light, white where there is none; then 1 where it wears the effect",
+    "at_second_uv": "second set of texture coordinates, where there is one, else the first",
+    "at_second_u": "gradient of the second set's u over the surface, per unit",
+    "at_second_v": "gradient of the second set's v over the surface, per unit",
     "at_back": "normal of the far side behind it, and how far off that is; 0 where there is none",
     "at_ray": "unit vector of the line of sight",
 }

@@ -38,38 +38,42 @@ def fitted(solid: Solid, up: str, plain: tuple[str, ...] = (), hidden: tuple[str
     crosses = np.cross(
         positions[triangles[:, 1]] - positions[triangles[:, 0]], positions[triangles[:, 2]] - positions[triangles[:, 0]]
     )
-    colours = solid.colours
+    # What the file says of vertices beyond their places and normals.
+    said = {"uvs": solid.uvs, "colours": solid.colours, "second_uvs": solid.second_uvs}
+    told = {name: a for name, a in said.items() if a is not None}
+
+    def at_corners(corners: np.ndarray) -> dict[str, np.ndarray]:
+        return {name: a[corners].reshape(-1, a.shape[1]) for name, a in told.items()}
+
     if solid.normals is not None:
         normals, corners = solid.normals @ turn.T, triangles
-        flat, uvs = positions, solid.uvs
+        flat = positions
     else:
         # Each corner by itself, its normal the mean of the faces about its place that lie near to its own.
         normals = _corner_normals(positions, triangles, crosses)
         flat = positions[triangles].reshape(-1, 3)
-        uvs = None if solid.uvs is None else solid.uvs[triangles].reshape(-1, 2)
-        colours = None if colours is None else colours[triangles].reshape(-1, 3)
-        corners = np.arange(len(flat)).reshape(-1, 3)
+        told, corners = at_corners(triangles), np.arange(len(flat)).reshape(-1, 3)
     length = np.linalg.norm(normals, axis=1, keepdims=True)
     normals = np.where(length > 1e-12, normals / np.maximum(length, 1e-12), np.array([0.0, 1.0, 0.0]))
-    if uvs is None or not worn.all():
+    if "uvs" not in told or not worn.all():
         # A triangle lies on one side of the box as a whole, and is of one part: its corners stand by themselves.
         flat, normals = flat[corners].reshape(-1, 3), normals[corners].reshape(-1, 3)
-        uvs = None if uvs is None else uvs[corners].reshape(-1, 2)
-        colours = None if colours is None else colours[corners].reshape(-1, 3)
-        corners = np.arange(len(flat)).reshape(-1, 3)
-    if uvs is None:
-        uvs = _box_uvs(flat, np.repeat(crosses, 3, axis=0))
+        told, corners = at_corners(corners), np.arange(len(flat)).reshape(-1, 3)
+    if "uvs" not in told:
+        told["uvs"] = _box_uvs(flat, np.repeat(crosses, 3, axis=0))
     painted = None
-    if colours is not None or not worn.all():
+    if "colours" in told or not worn.all():
         wears = np.ones(len(flat)) if worn.all() else np.repeat(worn, 3).astype(float)
-        painted = np.column_stack([np.ones((len(flat), 3)) if colours is None else colours, wears]).astype(np.float32)
-    return Mesh(
-        flat.astype(np.float32),
-        normals.astype(np.float32),
-        np.clip(uvs, -1e4, 1e4).astype(np.float32),
-        corners.astype(np.int32),
-        painted,
-    )
+        colours = told.get("colours", np.ones((len(flat), 3)))
+        painted = np.column_stack([colours, wears]).astype(np.float32)
+    uvs, second = (None if a is None else _held(a) for a in (told["uvs"], told.get("second_uvs")))
+    assert uvs is not None
+    placed = flat.astype(np.float32), normals.astype(np.float32)
+    return Mesh(*placed, uvs, corners.astype(np.int32), painted, second)
+
+
+def _held(uvs: np.ndarray) -> np.ndarray:
+    return np.asarray(np.clip(uvs, -1e4, 1e4), np.float32)
 
 
 def _corner_normals(positions: np.ndarray, triangles: np.ndarray, crosses: np.ndarray) -> np.ndarray:

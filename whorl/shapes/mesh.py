@@ -1,11 +1,15 @@
 """Triangle meshes as the stage draws them."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+
+#: What some meshes say of their vertices beyond what all do, and in how many numbers: a colour in linear light with 1
+#: where it wears the effect, and a second set of UV with which way each of its axes rises, by how much a unit.
+MORE = {"colour": 4, "second_uv": 3, "second_u": 3, "second_v": 3}
 
 
 @dataclass(frozen=True)
@@ -13,7 +17,8 @@ class Mesh:
     """Vertices and triangles; counter-clockwise faces the viewer.
 
     `positions` and `normals` are (n, 3) and `uvs` (n, 2) float32; `triangles` (m, 3) int32. `painted`, where a file
-    says more of its vertices, is (n, 4): their colour in linear light, and 1 where they wear the effect.
+    says more of its vertices, is (n, 4): their colour in linear light, and 1 where they wear the effect; `second_uvs`
+    (n, 2) is a second set of UV.
     """
 
     positions: NDArray[np.float32]
@@ -21,14 +26,35 @@ class Mesh:
     uvs: NDArray[np.float32]
     triangles: NDArray[np.int32]
     painted: NDArray[np.float32] | None = None
+    second_uvs: NDArray[np.float32] | None = None
+
+    @cached_property
+    def more(self) -> dict[str, NDArray[np.float32]]:
+        """What this one says of its vertices beyond what all do, as `MORE` has it: each (n, numbers)."""
+        out = {} if self.painted is None else {"colour": self.painted}
+        if self.second_uvs is not None:
+            along_u, along_v = self._gradients(self.second_uvs)
+            padded = np.pad(self.second_uvs, ((0, 0), (0, 1)))
+            out |= {"second_uv": padded, "second_u": along_u, "second_v": along_v}
+        return out
 
     @property
-    def colours(self) -> NDArray[np.float32]:
-        """(n, 4): what `painted` is, or white that wears the effect."""
-        return np.ones((len(self.positions), 4), np.float32) if self.painted is None else self.painted
+    def told(self) -> dict[str, NDArray[np.float32]]:
+        """All of `MORE`: where it says nothing, white that wears the effect, and the UV that all have."""
+        rest = {
+            "colour": np.ones((len(self.positions), 4), np.float32),
+            "second_uv": np.pad(self.uvs, ((0, 0), (0, 1))),
+            "second_u": self.gradients[0],
+            "second_v": self.gradients[1],
+        }
+        return rest | self.more
 
-    def _of(self, chosen: Any) -> NDArray[np.float32] | None:
-        return None if self.painted is None else self.painted[chosen].reshape(-1, 4)
+    def of(self, chosen: Any, **changed: NDArray[Any]) -> "Mesh":
+        """Some of its vertices, by their numbers, with what is changed."""
+        names = ("positions", "normals", "uvs", "painted", "second_uvs")
+        each = {name: getattr(self, name) for name in names if getattr(self, name) is not None}
+        kept: dict[str, Any] = {name: a[chosen].reshape(-1, a.shape[1]) for name, a in each.items()}
+        return replace(self, **{**kept, **changed})
 
     @cached_property
     def together(self) -> NDArray[np.float32]:
@@ -61,35 +87,32 @@ class Mesh:
         length = np.linalg.norm(normal, axis=1)[:, None, None]
         own = self.normals[self.triangles]
         flat = np.where(length > 1e-12, normal[:, None] / np.maximum(length, 1e-12), own).astype(np.float32)
-        n = self.triangles.size
-        index = np.arange(n, dtype=np.int32).reshape(-1, 3)
-        positions, uvs = self.positions[self.triangles].reshape(n, 3), self.uvs[self.triangles].reshape(n, 2)
-        return Mesh(positions, flat.reshape(n, 3), uvs, index, self._of(self.triangles))
+        index = np.arange(self.triangles.size, dtype=np.int32).reshape(-1, 3)
+        return self.of(self.triangles, normals=flat.reshape(-1, 3), triangles=index)
 
     def smooth(self) -> "Mesh":
         """The same mesh without an edge anywhere; its vertices are gathered."""
-        return Mesh(self.positions, self.shared_normals, self.uvs, self.triangles, self.painted)
+        return replace(self, normals=self.shared_normals)
 
     def gathered(self) -> "Mesh":
         """The same mesh, its vertices in such an order that those that share a place follow one another."""
         order = np.lexsort(np.round(self.positions.astype(np.float64), 5).T)
         back = np.empty_like(order)
         back[order] = np.arange(len(order))
-        triangles = back[self.triangles].astype(np.int32)
-        return Mesh(self.positions[order], self.normals[order], self.uvs[order], triangles, self._of(order))
+        return self.of(order, triangles=back[self.triangles].astype(np.int32))
 
     def sampled(self, every: int) -> "Mesh":
         """Every so many of its places, without triangles; what is known of their surroundings stays."""
         group = np.cumsum(self.together[:, 0] == self.together[:, 2]) - 1
         chosen = group % every == 0
-        none = np.empty((0, 3), np.int32)
-        made = Mesh(self.positions[chosen], self.normals[chosen], self.uvs[chosen], none, self._of(chosen))
-        made.__dict__.update(gradients=self.gradients[:, chosen], low=self.low, size=self.size)
+        made = self.of(chosen, triangles=np.empty((0, 3), np.int32))
+        more = {name: a[chosen] for name, a in self.more.items()}
+        made.__dict__.update(gradients=self.gradients[:, chosen], more=more, low=self.low, size=self.size)
         return made
 
     def grown(self, by: float) -> "Mesh":
         """The same mesh so many times as large."""
-        return Mesh((self.positions * np.float32(by)), self.normals, self.uvs, self.triangles, self.painted)
+        return replace(self, positions=self.positions * np.float32(by))
 
     @cached_property
     def low(self) -> NDArray[np.float32]:
@@ -112,8 +135,11 @@ class Mesh:
     @cached_property
     def gradients(self) -> NDArray[np.float32]:
         """(2, n, 3): which way u and v rise over the surface at each vertex, and by how much a unit."""
+        return self._gradients(self.uvs)
+
+    def _gradients(self, of: NDArray[np.float32]) -> NDArray[np.float32]:
         corners = self.positions.astype(np.float64)[self.triangles]
-        uvs = self.uvs.astype(np.float64)[self.triangles]
+        uvs = of.astype(np.float64)[self.triangles]
         e1, e2 = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
         normal = np.cross(e1, e2)
         square = np.maximum((normal**2).sum(axis=1, keepdims=True), 1e-18)

@@ -34,6 +34,9 @@ def points(width: int, height: int) -> dict[str, list[Floats]]:
         "at_screen": ((u - 0.5) * width / least + 0.5, (v - 0.5) * height / least + 0.5, zero),
         "at_distance": (one * FAR_OFF,),
         "at_colour": (one, one, one, one),
+        "at_second_uv": (u, v, zero),
+        "at_second_u": (one / 2, zero, zero),
+        "at_second_v": (zero, one / 2, zero),
     }
     return {name: [a.astype(np.float32) for a in known.get(name, (zero,) * n)] for name, n in POINTS.items()}
 

@@ -1,5 +1,7 @@
 """A shape moved by the effect's displacement channel."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from whorl.beads.spec import Numbers
@@ -41,11 +43,11 @@ def moved(
     if plan.offset:
         gone = np.stack([shared(x) for x in slopes[:3]], axis=1)
         turned = run(displacement.unpacked, (), [[slopes[3]]], n)
-        return Mesh(mesh.positions + gone, np.stack(turned, axis=1), mesh.uvs, mesh.triangles, mesh.painted).grown(size)
+        return replace(mesh, positions=mesh.positions + gone, normals=np.stack(turned, axis=1)).grown(size)
     far = shared(slopes[2])
     along = columns((mesh.shared_normals if plan.whole else mesh.normals).astype(np.float64))
     normals = columns(mesh.normals.astype(np.float64))
     ways = columns(mesh.gradients[0].astype(np.float64))
     placed = run(displacement.moved_by, (), [columns(mesh.positions.astype(np.float64)), along, [far]], n)
     turned = run(displacement.tilted, (), [normals, ways, along, slopes], n)
-    return Mesh(np.stack(placed, axis=1), np.stack(turned, axis=1), mesh.uvs, mesh.triangles, mesh.painted).grown(size)
+    return replace(mesh, positions=np.stack(placed, axis=1), normals=np.stack(turned, axis=1)).grown(size)

@@ -18,12 +18,13 @@ from numpy.typing import NDArray
 from whorl.plan.graph import POINTS
 from whorl.shade.kernel import Floats
 from whorl.shade.loops import F32_1, F32_2, F32_3, F64_1, F64_2, I32_1, I32_2, U8_1, loops
-from whorl.shapes.mesh import Mesh
+from whorl.shapes.mesh import MORE, Mesh
 
 T = TypeVar("T")
 
 #: What the rasteriser says of a surface point, in this order, and in how many numbers.
-LAYOUT = {name: count for name, count in POINTS.items() if name not in ("at_colour", "at_back", "at_ray")}
+_APART = {"at_back", "at_ray", *(f"at_{name}" for name in MORE)}
+LAYOUT = {name: count for name, count in POINTS.items() if name not in _APART}
 ROWS = sum(LAYOUT.values())
 #: The first row of each, by its name; constants, so that compiled functions may use them.
 _FIRST = dict(zip(LAYOUT, itertools.accumulate([0, *LAYOUT.values()]), strict=False))
@@ -471,8 +472,8 @@ class Seen:
         made = in_parts(covered, height, threads, BAND)
         pixels, samples, tri, places = (np.concatenate(parts) for parts in zip(*made, strict=True))
         points = named(self._rows(tri, places, width, height, threads))
-        if self.rest.painted is not None:
-            points["at_colour"] = list(self._painted(self.rest.painted, tri, places, width, height))
+        for name, values in self.rest.more.items():
+            points[f"at_{name}"] = list(self._more(values, tri, places, width, height))
         return Fragments(pixels, samples, points)
 
     def behind(self, width: int, height: int, threads: int = 1) -> NDArray[np.float32]:
@@ -492,12 +493,12 @@ class Seen:
         out[:, y * width + x] = rows[[NORMAL, NORMAL + 1, NORMAL + 2, DISTANCE]]
         return out
 
-    def _painted(
-        self, painted: NDArray[np.float32], tri: NDArray[np.int32], places: NDArray[np.int32], width: int, height: int
+    def _more(
+        self, values: NDArray[np.float32], tri: NDArray[np.int32], places: NDArray[np.int32], width: int, height: int
     ) -> NDArray[np.float32]:
-        rows = np.empty((4, len(tri)), np.float32)
-        own = np.ascontiguousarray(painted.T)
-        _painted(own, self.mesh.triangles, tri, self.edges, places, width, height, rows)
+        rows = np.empty((values.shape[1], len(tri)), np.float32)
+        own = np.ascontiguousarray(values.T)
+        _more(own, self.mesh.triangles, tri, self.edges, places, width, height, rows)
         return rows
 
     def _rows(
@@ -533,7 +534,7 @@ def at_vertices(mesh: Mesh, eye: Sequence[float], rest: Mesh) -> dict[str, list[
     own, low, size = _vertices(mesh, rest)
     rows = np.empty((ROWS, own.shape[1]), np.float32)
     _own_points(own, low, size, np.asarray(eye, np.float32), rows, *_block())
-    return named(rows) | {"at_colour": columns(rest.colours)}
+    return named(rows) | {f"at_{name}": columns(values) for name, values in rest.more.items()}
 
 
 def _vertices(mesh: Mesh, rest: Mesh) -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.float32]]:
@@ -577,17 +578,17 @@ def _points(
 
 
 @loops
-def _painted(
+def _more(
     own: F32_2, triangles: I32_2, tri: I32_1, edges: F64_2, places: I32_2, width: int, height: int, rows: F32_2
 ) -> None:
-    """The colours of vertices at fragments."""
+    """What only some meshes say of their vertices, at fragments."""
     for n in range(len(tri)):
         t, x, y = tri[n], places[n, 0] + 0.5, places[n, 1] + 0.5
         a, b, c = _at(edges, t, 2.0 * x / width - 1.0, 1.0 - 2.0 * y / height)
         total = a + b + c
         by = 1.0 / total if abs(total) > 1e-30 else 1.0
         i, j, k = triangles[t, 0], triangles[t, 1], triangles[t, 2]
-        for r in range(4):
+        for r in range(len(own)):
             rows[r, n] = own[r, i] * (a * by) + own[r, j] * (b * by) + own[r, k] * (c * by)
 
 
@@ -656,7 +657,8 @@ def named(rows: NDArray[np.float32]) -> dict[str, list[Floats]]:
         out[name] = list(rows[first : first + count])
         first += count
     nothing, whole = np.zeros(rows.shape[1], np.float32), np.ones(rows.shape[1], np.float32)
-    return {**out, "at_colour": [whole] * 4, "at_back": [nothing] * 4}
+    second = {f"at_second_{name}": out[f"at_{of}"] for name, of in (("uv", "uv"), ("u", "along_u"), ("v", "along_v"))}
+    return {**out, **second, "at_colour": [whole] * 4, "at_back": [nothing] * 4}
 
 
 def unit(v: NDArray[np.float64]) -> NDArray[np.float64]:

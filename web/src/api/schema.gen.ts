@@ -568,9 +568,10 @@ export interface paths {
         put?: never;
         /**
          * Shape Data
-         * @description The mesh of a stage: counts of vertices, triangles and numbers of a vertex's colour, 0 or 4 (u32); then for each
-         *     vertex, in this order, positions, normals, UVs, their gradients, which vertices share its place, their common
-         *     normal, and colours where there are any; then the triangles.
+         * @description The mesh of a stage: counts of vertices and triangles, then of numbers of a vertex's colour, second UV and their
+         *     gradients along u and v, each 0 where there are none (u32); then for each vertex, in this order, positions, normals,
+         *     UVs, their gradients, which vertices share its place, their common normal, and what of the last four there is; then
+         *     the triangles.
          */
         post: operations["shape_data_api_shape_post"];
         delete?: never;
@@ -7014,6 +7015,11 @@ export interface components {
              * @description Whether its vertices have colours.
              */
             colours: boolean;
+            /**
+             * Second Uv
+             * @description Whether it has a second set of UV.
+             */
+            second_uv: boolean;
             /**
              * Parts
              * @description Its materials, groups or objects by name.

@@ -46,8 +46,8 @@ async function load(key: string): Promise<Mesh> {
   const answer = await fetch("/api/shape", { method: "POST", body: key, headers });
   if (!answer.ok) throw new Error(((await answer.json()) as Told).words ?? "the shape did not load");
   const data = await answer.arrayBuffer();
-  const [vertices, triangles, coloured] = new Uint32Array(data, 0, 3);
-  let at = 12;
+  const [vertices, triangles, coloured, ...second] = new Uint32Array(data, 0, 6);
+  let at = 24;
   const floats = (n: number) => {
     const part = new Float32Array(data, at, n);
     at += n * 4;
@@ -67,6 +67,12 @@ async function load(key: string): Promise<Mesh> {
     "colour",
     coloured ? new BufferAttribute(floats(vertices * coloured), coloured) : white(),
   );
+  // A shape without a second set of UV has its own for it.
+  for (const [i, name] of ["uv", "along_u", "along_v"].entries()) {
+    const count = second[i];
+    const own = count ? new BufferAttribute(floats(vertices * count), count) : geometry.attributes[name];
+    geometry.setAttribute(["second_uv", "second_u", "second_v"][i], own);
+  }
   // The same vertices, each by itself.
   const dots = new BufferGeometry();
   for (const [name, attribute] of Object.entries(geometry.attributes)) dots.setAttribute(name, attribute);

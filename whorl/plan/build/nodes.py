@@ -27,6 +27,7 @@ _MOVED: dict[str, Unchecked] = {
     "at_object": directions.moved_position,
     "at_world": directions.moved_position,
     "at_box": directions.moved_box,
+    "at_second_uv": directions.moved_second_uv,
 }
 
 _LOWERED: dict[str, Unchecked] = {
@@ -34,6 +35,7 @@ _LOWERED: dict[str, Unchecked] = {
     "at_object": body.lowered_place,
     "at_world": body.lowered_place,
     "at_box": body.lowered_box,
+    "at_second_uv": body.lowered_second_uv,
 }
 
 

@@ -311,13 +311,12 @@ class Strands:
         """What is known of a surface point, with the UV of a picture that looks along an axis at the shape."""
         place, fixed = FromPoint("at_object" if settings["space"] == "object" else "at_world"), (("axis", axis),)
         given = (place, _BARE, scale)
-        there: dict[str, Arg] = {
-            "at_uv": FromNode(self.nodes.add(at, COORDS, sides.projected, fixed, given), COORDS),
-        }
-        for second, name in enumerate(("at_along_u", "at_along_v")):
+        uv = FromNode(self.nodes.add(at, COORDS, sides.projected, fixed, given), COORDS)
+        there: dict[str, Arg] = {"at_uv": uv, "at_second_uv": uv}
+        for second, axis_name in enumerate("uv"):
             way = (*fixed, ("second", second))
             made = self.nodes.add(at, DIRECTION, sides.projected_way, way, (_BARE, scale))
-            there[name] = FromNode(made, DIRECTION)
+            there |= dict.fromkeys((f"at_along_{axis_name}", f"at_second_{axis_name}"), FromNode(made, DIRECTION))
         return lambda point: there.get(point.name, point)
 
     def ranks(self, below: Node, over: str, at: str) -> Uniform:

@@ -547,8 +547,10 @@ class Surface:
             FromNode(self.nodes.add(place, COORDS, cast.cast_place, (), (*on, by)), COORDS)
             for by in (Literals((1.0,)), size)
         )
+        uv = FromNode(self.nodes.add(place, COORDS, cast.cast_uv, fixed, on), COORDS)
         there: dict[str, Arg] = {
-            "at_uv": FromNode(self.nodes.add(place, COORDS, cast.cast_uv, fixed, on), COORDS),
+            "at_uv": uv,
+            "at_second_uv": uv,
             "at_box": FromNode(self.nodes.add(place, COORDS, cast.cast_box, fixed, on), COORDS),
             "at_object": made,
             "at_world": stands,

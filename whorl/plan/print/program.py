@@ -24,6 +24,7 @@ from whorl.plan.run.steps import heaviness, light
 from whorl.shade import Unchecked
 from whorl.shade.glsl import GLSL_ES, TYPES, GlslPrinter, declare
 from whorl.shade.types import IMAGE, floats
+from whorl.shapes.mesh import MORE
 
 _VERTEX_HEAD = """#version 300 es
 precision highp float;
@@ -158,12 +159,13 @@ uniform ivec2 back_from;
 """,
 )
 
-#: The colours of vertices, where they are asked for: for the vertex program, its body, and the fragment program.
-_COLOURED = (
-    "in vec4 colour;\nout vec4 v_colour;\n",
-    "  v_colour = colour;\n",
-    "in vec4 v_colour;\n",
-    "  vec4 at_colour = v_colour;\n",
+#: What some meshes say of their vertices, where it is asked for: for the vertex program, its body, and the fragment
+#: program.
+_MORE = (
+    "in {type} {name};\nout {type} v_{name};\n",
+    "  v_{name} = {name};\n",
+    "in {type} v_{name};\n",
+    "  {type} at_{name} = v_{name};\n",
 )
 
 #: What was drawn of the far side, for the near side to look up.
@@ -200,8 +202,8 @@ def _vertex(plan: Plan, apart: bool) -> str:
     """The vertex program, which moves vertices where the plan does; or the one that measures them, each apart."""
     start, places, placed, alone = _VERTEX
     top = _VERTEX_HEAD
-    if plan.asks("at_colour"):
-        top, places = top + _COLOURED[0], places + _COLOURED[1]
+    outer, inner, _, _ = _more(plan)
+    top, places = top + outer, places + inner
     if apart:
         return top + _APART + start + places + alone
     if plan.raised is None:
@@ -230,6 +232,12 @@ def _vertex(plan: Plan, apart: bool) -> str:
         ]
     lines.append("")
     return top + _MOVED_HEAD + printer.source() + start + "\n".join(lines) + places + placed
+
+
+def _more(plan: Plan) -> list[str]:
+    """`_MORE` for what a plan asks for of it, one after another."""
+    asked = [{"name": name, "type": _TYPES[count]} for name, count in MORE.items() if plan.asks(f"at_{name}")]
+    return ["".join(text.format(**names) for names in asked) for text in _MORE]
 
 
 class _Body(Walk):
@@ -285,9 +293,8 @@ class _Body(Walk):
 
     def on_shape(self) -> tuple[str, str]:
         """The beginning of a program on the shape, and what is known of a point there."""
-        if self.plan.asks("at_colour"):
-            return _HEAD + _COLOURED[2], _POINT + _COLOURED[3]
-        return _HEAD, _POINT
+        _, _, head, point = _more(self.plan)
+        return _HEAD + head, _POINT + point
 
     def whole(self, head: str, point: str) -> str:
         uniforms = [f"{'' if u.made else 'uniform '}{declare(u.type, u.name)};" for u in self.plan.uniforms]

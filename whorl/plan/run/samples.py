@@ -63,7 +63,7 @@ def on_mesh(mesh: Mesh, triangle: NDArray[np.intp], weights: Places, size: float
         "at_normal": normal,
         "at_along_u": mixed(mesh.gradients[0]),
         "at_along_v": mixed(mesh.gradients[1]),
-        "at_colour": mixed(mesh.colours),
+        **{f"at_{name}": mixed(values) for name, values in mesh.told.items()},
         "at_view": normal,
         "at_screen": np.full((n, 3), 0.5),
         "at_distance": np.ones((n, 1)),

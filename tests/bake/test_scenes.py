@@ -298,7 +298,7 @@ BEFORE = {
 MAPPED = {
     *("noise", "noise-three", "cells", "dots", "random", "warp"),
     *("screen", "parallax", "seen-below", "camera-distance", "hits", "thickness"),
-    *("contact", "depth-behind", "behind", "light", "vertex-colour"),
+    *("contact", "depth-behind", "behind", "light", "vertex-colour", "second-uv"),
 }
 
 

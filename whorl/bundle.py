@@ -14,6 +14,8 @@ from whorl.effect.splices import Splice, read_splice, write_splice
 from whorl.effect.stage import MeshFile
 from whorl.images.decode import BadImage, Decoded, decode
 from whorl.images.library import Library
+from whorl.images.sequence import MOST_PIXELS as MOST_PLAYED
+from whorl.images.sequence import Played, is_sequence, read_sequence
 from whorl.images.solid import BadSolid, read_solid
 
 DOCUMENT, SPLICE, ASSETS = "effect.whorl.json", "splice.whorl-splice.json", "assets/"
@@ -51,10 +53,14 @@ def _packed(named: str, text: str, effect: Effect, library: Library) -> bytes:
 def files_of(effect: Effect) -> list[tuple[str, str, str, Callable[[bytes], object]]]:
     """The files an effect needs: the place that names each, its name, its hash, and what reads it."""
     return [
-        (place, part.name, part.hash, decode if isinstance(part, Asset) else read_solid)
+        (place, part.name, part.hash, _read_picture if isinstance(part, Asset) else read_solid)
         for place, part in parts(effect)
         if isinstance(part, Asset | MeshFile)
     ]
+
+
+def _read_picture(data: bytes) -> Decoded | Played:
+    return read_sequence(data) if is_sequence(data) else decode(data)
 
 
 def read_file(data: bytes, library: Library) -> Effect:
@@ -106,7 +112,7 @@ def _document(z: zipfile.ZipFile, named: str) -> bytes:
 def _unpacked(z: zipfile.ZipFile, effect: Effect) -> list[bytes]:
     sizes = {i.filename: i.file_size for i in z.infolist()}
     pictures: dict[str, bytes] = {}
-    total = 0
+    total = played = 0
     for place, name, digest, reader in files_of(effect):
         # Many may name one file; it is read once.
         if digest in pictures:
@@ -122,9 +128,11 @@ def _unpacked(z: zipfile.ZipFile, effect: Effect) -> list[bytes]:
             raise _bad(str(e), place) from e
         pictures[digest] = data
         total += made.width * made.height if isinstance(made, Decoded) else 0
-        if total > MOST_PIXELS:
-            words = f"the bundle's pictures come to more than the {MOST_PIXELS // 2**20} megapixels that are taken"
-            raise _bad(words, place)
+        played += made.width * made.height * made.frames if isinstance(made, Played) else 0
+        for many, most, what in ((total, MOST_PIXELS, "pictures"), (played, MOST_PLAYED, "sequences")):
+            if many > most:
+                words = f"the bundle's {what} come to more than the {most // 2**20} megapixels that are taken"
+                raise _bad(words, place)
     return list(pictures.values())
 
 

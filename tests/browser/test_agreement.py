@@ -13,6 +13,7 @@ from whorl import demo
 from whorl.effect import read
 from whorl.effect.second import taken
 from whorl.images import library
+from whorl.images.sequence import gathered
 from whorl.panoramas import PANORAMAS
 from whorl.plan.build import build
 from whorl.stage.frame import frame
@@ -134,6 +135,29 @@ TAP = bead("tap", **{"from": {"strand": "height"}})
 def test_pictures_that_scroll_are_one_picture_on_both_sides(page: Page, server, strands, surface):
     file, document = pictured(*strands, **surface)
     assert page.request.post(f"{server.address}/api/assets", data=file).ok
+    id = page.request.post(f"{server.address}/api/effects", data={"document": document}).json()["id"]
+    agree(page, server, id, read(document))
+
+
+def test_a_sequence_is_one_picture_on_both_sides(page: Page, server):
+    """On the shape, mixed between frames; behind it, held; in relief."""
+    y, x = np.mgrid[0:64, 0:64] / 64 * 2 * np.pi
+    waves = [0.5 + 0.5 * np.sin(3 * x + k) * np.cos(2 * y) for k in range(7)]
+    files = [
+        (f"{k}.png", encoded(np.round(np.repeat(w[..., None], 3, 2) * 255).astype(np.uint8)))
+        for k, w in enumerate(waves)
+    ]
+    sequence = gathered(files)
+    got = page.request.post(f"{server.address}/api/assets", data=sequence).json()
+    digest, _ = library.add_played(sequence)
+    assert (got["hash"], got["frames"]) == (digest, 7)
+    asset = {"name": "waves.zip", "hash": digest, "width": 64, "height": 64, "frames": 7}
+    assets = [{"id": "waves", "loops": 2, **asset}, {"id": "held", "between": "held", **asset}]
+    glow = strand("glow", bead("uv"), bead("tile", count=[4, 3, 1]), bead("image", settings={"picture": "waves"}))
+    relief = strand("relief", bead("tap", **{"from": {"strand": "glow"}}), bead("bump", strength=0.1))
+    stage = {"shape": "ball", "backdrop": {"kind": "picture", "picture": "held"}}
+    surface = {"composite": "solid", "lighting": "lit", **entries(base="glow", normal="relief")}
+    document = data(glow, relief, assets=assets, stage=stage, surface=surface)
     id = page.request.post(f"{server.address}/api/effects", data={"document": document}).json()["id"]
     agree(page, server, id, read(document))
 

@@ -294,6 +294,13 @@ def picture_of(canvas) -> np.ndarray:
     return np.asarray(Image.open(io.BytesIO(canvas.screenshot())).convert("L")).astype(float)[30:-30, 30:-30]
 
 
+def chosen(page: Page, button: str, files) -> None:
+    """Files that are brought in by a button."""
+    with page.expect_file_chooser() as chooser:
+        page.get_by_role("button", name=button).click()
+    chooser.value.set_files(files)
+
+
 def test_a_picture_is_replaced_wherever_it_is_used_in_one_step(page: Page, server, tmp_path):
     id = fresh(page, server)
     first, second = tmp_path / "lanterns.png", tmp_path / "dusk.png"
@@ -306,7 +313,7 @@ def test_a_picture_is_replaced_wherever_it_is_used_in_one_step(page: Page, serve
         expect(page.get_by_role("radio", name="lanterns.png")).to_be_checked()
     settled(page)
     before = document(page, server, id)
-    page.get_by_test_id("picture-instead").set_input_files(second)
+    chosen(page, "replace lanterns.png everywhere", second)
     expect(page.get_by_role("radio", name="dusk.png")).to_be_checked()
     expect(page.get_by_role("radio", name="lanterns.png")).to_have_count(0)
     settled(page)
@@ -315,6 +322,22 @@ def test_a_picture_is_replaced_wherever_it_is_used_in_one_step(page: Page, serve
     assert after["assets"][0]["width"] == 32 and after["strands"] == before["strands"]
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_role("radio", name="lanterns.png")).to_be_checked()
+    # Several numbered ones are a sequence, in the order of their numbers; how it plays is chosen beside it.
+    frames = [tmp_path / f"glow-{k}.png" for k in (10, 9, 11)]
+    for k, path in enumerate(frames):
+        path.write_bytes(encoded(np.full((8, 8, 3), 80 * k, np.uint8)))
+    chosen(page, "bring in a picture", frames)
+    expect(page.get_by_test_id("sequence")).to_contain_text("3 frames")
+    page.get_by_test_id("sequence").get_by_label("rounds").select_option("2")
+    settled(page)
+    played = document(page, server, id)["assets"][1]
+    assert played["frames"] == 3 and played["loops"] == 2
+    small = page.request.get(f"{server.address}/api/assets/{played['hash']}/small.png").body()
+    assert round(np.asarray(Image.open(io.BytesIO(small)).convert("L")).mean()) == 80
+    (tmp_path / "alone.png").write_bytes(encoded(lanterns()))
+    chosen(page, "bring in a picture", [tmp_path / "alone.png", frames[0]])
+    expect(page.get_by_test_id("pictures").get_by_role("alert")).to_contain_text("alone.png has no number")
+    assert violations(page) == []
 
 
 def test_a_set_of_maps_is_dropped_told_apart_and_wired_in_one_step(page: Page, server, tmp_path):

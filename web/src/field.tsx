@@ -7,9 +7,9 @@ import { PictureControl } from "./bead/picture";
 import { edit, useEditor } from "./document/editor";
 import { isMotion, paramAt, putAt, valueAt } from "./document/place";
 import { acts, bringAbout, choose, fieldsAt, mendable, partAt } from "./document/tree";
+import { FieldPick } from "./field-pick";
 import { PublishSetting } from "./front/choice";
 import type { Source } from "./painter/small";
-import { Pick } from "./pick";
 
 type Props = {
   place: string;
@@ -54,35 +54,6 @@ export function FieldRow({ place, field, source, narrow, bare }: Props) {
         </Text>
       )}
     </Box>
-  );
-}
-
-/** The choices of a field, or the whole numbers it may be. */
-export function FieldPick({
-  place,
-  field,
-  wide,
-  label,
-}: {
-  place: string;
-  field: FieldInfo;
-  wide?: boolean;
-  label?: string;
-}) {
-  const value = useEditor((s) => partAt(s.document, place)?.[field.name]);
-  const whole = field.kind === "whole";
-  const [low, high] = field.param?.hard ?? [0, 0];
-  const options = whole
-    ? Array.from({ length: high - low + 1 }, (_, i) => String(low + i))
-    : field.options.map((o) => o.value);
-  return (
-    <Pick
-      wide={wide}
-      label={label ?? field.label}
-      value={String(value)}
-      options={options}
-      onChange={(v) => edit((d) => choose(d, `${place}/${field.name}`, whole ? Number(v) : v))}
-    />
   );
 }
 

@@ -1,18 +1,21 @@
 """Routes of the pictures and meshes that effects bring in."""
 
 import struct
-from typing import get_args
+from collections.abc import Iterator
+from typing import Annotated, get_args
 
-from fastapi import APIRouter, Request, Response
+from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 
 from whorl.api import models as m
 from whorl.api.stores import FOR_GOOD
 from whorl.effect.mapped import with_maps
+from whorl.effect.problems import not_here
 from whorl.images import BadImage, decode, library, sheet_of
 from whorl.images.library import NotKept
 from whorl.images.maps import Use, proposed, unpacked
+from whorl.images.sequence import MOST_FRAMES, Played, gathered, taken
 from whorl.images.sheet import Reading, shown_within
 from whorl.images.solid import BadSolid
 from whorl.panoramas import PANORAMAS
@@ -23,13 +26,36 @@ routes = APIRouter()
 
 @routes.post("/assets", status_code=201)
 async def keep_picture(request: Request) -> m.StoredPicture:
-    """Keeps a picture: the body is its file."""
-    data = await request.body()
+    """Keeps a picture: the body is its file. A video, an animation or a zip of numbered pictures is a sequence."""
+    return await run_in_threadpool(_kept, await request.body())
+
+
+def _kept(data: bytes) -> m.StoredPicture:
     try:
-        digest, made = await run_in_threadpool(library.add, data)
+        digest, made = library.add_played(data)
     except BadImage as e:
         raise HTTPException(422, str(e)) from None
-    return m.StoredPicture(hash=digest, width=made.width, height=made.height, channels=made.channels)
+    size = {"width": made.width, "height": made.height, "channels": made.channels}
+    return m.StoredPicture(hash=digest, frames=made.frames if isinstance(made, Played) else 1, **size)
+
+
+@routes.post("/sequences", status_code=201)
+def keep_sequence(given: m.SequenceRequest) -> m.StoredPicture:
+    """Keeps numbered pictures, each of which was kept as a picture, as a sequence in the order of their numbers."""
+
+    def files() -> Iterator[tuple[str, bytes]]:
+        for file in given.files:
+            data = library.data(file.hash)
+            if data is None:
+                raise HTTPException(404, not_here(file.name))
+            if taken(data) is not None:
+                raise BadImage(f"{file.name} is a sequence already; bring it in by itself")
+            yield file.name, data
+
+    try:
+        return _kept(gathered(files()))
+    except BadImage as e:
+        raise HTTPException(422, str(e)) from None
 
 
 @routes.post("/maps", status_code=201)
@@ -80,12 +106,12 @@ async def keep_mesh(request: Request) -> m.StoredMesh:
 
 
 @routes.get("/assets/{digest}/levels", response_class=Response)
-def levels(digest: str, read: Reading = "data") -> Response:
-    """A picture for a GPU, all levels in one sheet: width and height of the sheet, the four numbers that a lookup in
-    it needs (u32; see `images.sheet.Sheet`), then half floats.
+def levels(digest: str, read: Reading = "data", frame: Annotated[int, Query(ge=0, lt=MOST_FRAMES)] = 0) -> Response:
+    """A picture, or a frame of a sequence, for a GPU, all levels in one sheet: width and height of the sheet, the four
+    numbers that a lookup in it needs (u32; see `images.sheet.Sheet`), then half floats.
     """
     try:
-        made = library.sheet(digest, read)
+        made = library.sheet(digest, read, frame)
     except NotKept:
         raise Missing from None
     laid = made.image.pixels

@@ -16,6 +16,7 @@ from whorl.effect.stage import MOST_POINTS, PathPoint, Placed, Stage
 from whorl.effect.tree import motions
 from whorl.effect.value import Amount, Finite, Keys, Levered, Motion
 from whorl.images.maps import Use
+from whorl.images.sequence import MOST_FRAMES
 from whorl.images.sheet import Reading
 from whorl.stage.ready import Condition, ReadyStage
 from whorl.store.bakes import Job
@@ -256,11 +257,15 @@ class FilterPass(BaseModel):
 
 
 class PictureInfo(BaseModel):
-    """A picture the program samples, by the name of its sampler."""
+    """A picture the program samples, by the name of its sampler. Of a sequence of several frames it is the one that the
+    uniform `at` counts to, whole numbers being frames, or so many ahead of it; beyond the last they begin again."""
 
     name: str
     hash: str
     read: Reading
+    frames: int
+    ahead: int
+    at: str
 
 
 class MapProposed(BaseModel):
@@ -306,12 +311,26 @@ class PanoramaInfo(BaseModel):
 
 
 class StoredPicture(BaseModel):
-    """A picture that was brought in."""
+    """A picture that was brought in, or a sequence of several frames."""
 
     hash: str
     width: int
     height: int
     channels: Literal["grey", "colour"]
+    frames: int = 1
+
+
+class Numbered(BaseModel):
+    """A picture that is kept, under the name that its file had."""
+
+    name: str = Field(max_length=200)
+    hash: str = Field(pattern=r"^[0-9a-f]{64}$")
+
+
+class SequenceRequest(BaseModel):
+    """Numbered pictures that are kept, in any order."""
+
+    files: list[Numbered] = Field(min_length=1, max_length=MOST_FRAMES)
 
 
 class StoredMesh(BaseModel):

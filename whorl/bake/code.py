@@ -15,6 +15,7 @@ from whorl.effect.read import made_by, state_of
 from whorl.effect.value import MOTIONS
 from whorl.images.library import NotKept, library
 from whorl.plan.build import build
+from whorl.plan.graph import Picture
 from whorl.plan.print.code import Code, code
 from whorl.plan.print.languages import LANGUAGES
 from whorl.plan.print.languages.shell import Shell
@@ -39,12 +40,14 @@ def write_code(
         paths.append(_text(folder / f"{base}{LANGUAGES[name].ending}", one.text))
     first = next(iter(made.values()))
     for name, picture in first.pictures.items():
-        try:
-            sheet = library.sheet(picture.hash, picture.read)
-        except NotKept:
-            raise Refused("a picture of the effect is not kept here; open the bundle that carries it") from None
-        paths.append(folder / f"{base}-{name.replace('_', '-')}.exr")
-        save_exr(np.asarray(sheet.image.pixels), paths[-1], half=True, said=made_by(effect))
+        for frame in range(picture.frames if picture.ahead == 0 else 0):
+            try:
+                sheet = library.sheet(picture.hash, picture.read, frame)
+            except NotKept:
+                raise Refused("a picture of the effect is not kept here; open the bundle that carries it") from None
+            number = f"-{frame:04d}" if picture.frames > 1 else ""
+            paths.append(folder / f"{base}-{name.replace('_', '-')}{number}.exr")
+            save_exr(np.asarray(sheet.image.pixels), paths[-1], half=True, said=made_by(effect))
     told = described(effect, made, [p.name for p in paths])
     paths.append(_text(folder / f"{base}-parameters.json", json.dumps(told, indent=2) + "\n"))
     paths.append(_text(folder / "README.md", readme(effect, made, told)))
@@ -85,8 +88,18 @@ def described(effect: Effect, made: dict[str, Code], files: Sequence[str]) -> di
         "inputs": first.point,
         "channels": first.outputs,
         "pictures": {name: p.hash for name, p in first.pictures.items()},
+        "sequences": {
+            name: {"frames": p.frames, "ahead": p.ahead, "files of": _present(first, p)}
+            for name, p in first.pictures.items()
+            if p.at
+        },
         "motions as tables": list(first.tables),
     }
+
+
+def _present(one: Code, picture: Picture) -> str:
+    """The name of the picture that is the frame at hand of the same sequence."""
+    return next(n for n, p in one.pictures.items() if p.at == picture.at and p.read == picture.read and p.ahead == 0)
 
 
 def _functions(one: Code) -> dict[str, str]:
@@ -141,6 +154,15 @@ def readme(effect: Effect, made: dict[str, Code], told: dict[str, Any]) -> str:
             "",
             "Pictures are half floats with all their levels in one sheet, as the code reads them; row 0 is the first.",
         ]
+    for name, picture in first.pictures.items():
+        if picture.at:
+            step = "the next one" if picture.ahead else "the frame at hand"
+            files = f"whose files are those of `{_present(first, picture)}`"
+            lines += [
+                "",
+                f"`{name}` is {step} of a sequence of {picture.frames}, {files}: which one is the whole part of the "
+                "parameter in frames that goes with it, and after the last comes the first.",
+            ]
     lost = _lost(effect)
     if lost:
         lines += ["", "## What is not in it", "", *(f"- {words}" for words in lost)]

@@ -70,6 +70,8 @@ def _coded(effect: Effect) -> Told:
     out = Told(["every bead and motion, exactly", "levers, as named parameters", "hits and pictures, as inputs"])
     if any(m.lighting == "lit" for m in effect.surface.materials.values()):
         out.lost.append("lamps, sky and neighbours: the receiver's own lighting takes the channels")
+    if any(a.frames > 1 for a in effect.assets):
+        out.nearly.append("picture sequences: a file a frame, which the receiver puts in")
     out.lost.append("bloom and tone mapping: they come after the picture")
     return out
 
@@ -78,7 +80,7 @@ def _paged(effect: Effect) -> Told:
     made = page_of(effect)
     out = Told(["the whole picture, live", "levers and variants"])
     if made.coarser:
-        out.nearly.append(f"the shape: {made.coarser}")
+        out.nearly.append(made.coarser)
     out.lost += [f"the lever {name}: another program would be needed" for name in made.left]
     return out
 

@@ -24,8 +24,10 @@ from whorl.effect.levers import held, standing
 from whorl.effect.read import state_of
 from whorl.images import library
 from whorl.images.library import NotKept
+from whorl.images.sheet import WORKING, Sheet, laid_out
 from whorl.plan.build import Planned, build
 from whorl.plan.build.hits import AGES, ALWAYS, PLACES
+from whorl.plan.graph import Picture
 from whorl.plan.print.compiled import compiled, measured
 from whorl.refused import Refused
 from whorl.shapes.mesh import MORE, Mesh
@@ -103,16 +105,17 @@ def _page(effect: Effect, meant: Effect) -> Made:
         "variants": [{"name": v.name, "holds": _holds(effect, v, made)} for v in effect.variants],
         "mesh": _packed(effect.stage.mesh_of(), made, numbers),
     }
-    data["pictures"] = pictures = _pictures(made, numbers)
+    data["pictures"] = pictures = _pictures(plan, numbers)
     data["hits"] = _hits(effect, made)
     text = json.dumps(data, separators=(",", ":")).encode()
     # Floats and halves of what follows begin at a multiple of four.
     text += b" " * (-len(text) % 4)
     packed = zlib.compress(struct.pack("<I", len(text)) + text + bytes(numbers), 9)
-    coarser = ""
+    fewer = _smaller(effect, pictures)
     if effect is not meant:
         fine, here = (len(e.stage.mesh_of().positions) for e in (meant, effect))
-        coarser = f"the shape has {here} vertices instead of {fine}"
+        fewer.insert(0, f"the shape has {here} vertices instead of {fine}")
+    coarser = ", ".join(fewer)
     told = f" Left out, since another program would be needed: {', '.join(left)}." if left else ""
     filled = Template(page.frame()).substitute(
         name=html.escape(effect.name),
@@ -122,7 +125,8 @@ def _page(effect: Effect, meant: Effect) -> Made:
         data=base64.b64encode(packed).decode(),
         player=page.player(),
     )
-    shown = sum(2 * 4 * p["wide"] * p["high"] for p in pictures)
+    sheets = {(at, p["wide"] * p["high"]) for p in pictures for at in p["from"]}
+    shown = sum(2 * 4 * texels for _, texels in sheets)
     return Made(filled, left, coarser, len(filled) - shown, packed)
 
 
@@ -287,16 +291,47 @@ def _differences(column: NDArray[np.float64], ends: list[float], most: int) -> b
     return np.concatenate([steps & 0xFF, steps >> 8]).astype(np.uint8).tobytes()
 
 
-def _pictures(made: dict[str, Any], numbers: bytearray) -> list[dict[str, Any]]:
-    out = []
-    for p in made["pictures"]:
+#: What the frames of a sequence come to on a page at the most, in texels; smaller ones are taken then.
+MOST_TEXELS = 1 << 21
+
+
+def _pictures(plan: Planned, numbers: bytearray) -> list[dict[str, Any]]:
+    """The pictures of a plan, their sheets put among the numbers: of a sequence one for each frame."""
+    out: list[dict[str, Any]] = []
+    laid: dict[tuple[str, str], tuple[list[int], Sheet]] = {}
+    for p in plan.pictures:
+        if (p.hash, p.read) not in laid:
+            laid[p.hash, p.read] = _laid(p, numbers)
+        places, sheet = laid[p.hash, p.read]
+        high, wide = sheet.image.pixels.shape[:2]
+        told = {"name": p.name, "wide": wide, "high": high, "size": [float(x) for x in sheet.size], "from": places}
+        out.append(told | ({"at": p.at.name, "ahead": p.ahead} if p.at else {}))
+    return out
+
+
+def _laid(p: Picture, numbers: bytearray) -> tuple[list[int], Sheet]:
+    """Where the sheets of a picture's frames lie, and the last of them."""
+    places, level = [], 0
+    for frame in range(p.frames):
         try:
-            sheet = library.sheet(p["hash"], p["read"])
+            sheet = library.sheet(p.hash, p.read, frame)
         except NotKept:
             raise Refused("a picture of the effect is not kept here; open the bundle that carries it") from None
-        laid = sheet.image.pixels
-        told = {"name": p["name"], "wide": laid.shape[1], "high": laid.shape[0], "size": [float(x) for x in sheet.size]}
-        out.append(told | {"from": len(numbers)})
-        numbers += laid.astype("<f2").tobytes()
+        while p.frames > 1 and level < sheet.size[2] and p.frames * np.prod(sheet.place(level)[2:]) > MOST_TEXELS:
+            level += 1
+        if level:
+            sheet = laid_out([sheet.level(k) for k in range(level, sheet.size[2] + 1)])
+        places.append(len(numbers))
+        numbers += sheet.image.pixels.astype("<f2").tobytes()
         numbers += b"\0" * (-len(numbers) % 4)
-    return out
+    return places, sheet
+
+
+def _smaller(effect: Effect, pictures: list[dict[str, Any]]) -> list[str]:
+    """The sequences whose frames are smaller on the page than they are."""
+    played = {int(p["size"][0]) for p in pictures if "at" in p}
+    return [
+        f"frames of {a.name} are smaller than their {a.width} × {a.height}"
+        for a in effect.assets
+        if a.frames > 1 and any(wide < min(a.width, WORKING) for wide in played)
+    ]

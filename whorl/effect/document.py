@@ -10,6 +10,7 @@ from whorl.effect.stage import Stage
 from whorl.effect.strands import Strand
 from whorl.effect.surface import Surface
 from whorl.effect.value import Amount, Colour, Finite, Id, Model, Name, Value
+from whorl.images.sequence import MOST_FRAMES
 
 
 class Turn(Model):
@@ -253,13 +254,21 @@ class Hit(Model):
 
 
 class Asset(Model):
-    """A picture the effect brings in, known by the SHA-256 of its file."""
+    """A picture the effect brings in, or a sequence that plays over the turn, known by the SHA-256 of its file."""
 
     id: Id
     name: Name
     hash: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")] = part(..., "Its file.", structural="always")
     width: Annotated[int, Field(ge=1, le=8192, strict=True)]
     height: Annotated[int, Field(ge=1, le=8192, strict=True)]
+    frames: int = whole(1, "How many pictures it is of.", (1, MOST_FRAMES))
+    loops: int = whole(1, "How often the sequence plays in a turn.", (1, 32), "a turn", soft=(1, 8), label="rounds")
+    between: Literal["mixed", "held"] = choice(
+        "mixed",
+        "What is seen between two frames of the sequence.",
+        {"mixed": "one passes into the next", "held": "each stays until the next comes"},
+        label="between frames",
+    )
 
 
 #: Splices of one effect.

@@ -98,6 +98,12 @@ def look_up(
 
 
 @shade
+def passing(here: Vec4, ahead: Vec4, at: f32) -> Vec4:
+    """A frame of a sequence passing into the next, where the sequence stands `at`."""
+    return mix(here, ahead, clamp(at - floor(at), 0.0, 1.0))
+
+
+@shade
 def tiled_at(p: Vec3, blend: f32, right: Fixed[i32], over: Fixed[i32]) -> Vec3:
     """Where a picture is looked at whose sides are blended over a share of it; `right` and `over` lie beyond seams."""
     b = clamp(blend, 0.01, 0.5)

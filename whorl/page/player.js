@@ -161,15 +161,27 @@ async function whorlPlay(bytes, stageBox, say) {
     gl.bindVertexArray(null);
   };
 
-  const textures = {};
-  for (const { name, wide, high, size, from } of effect.pictures) {
+  const sheets = new Map();
+  function sheet(from, wide, high) {
+    if (sheets.has(from)) return sheets.get(from);
     const texture = gl.createTexture();
     gl.bindTexture(gl.TEXTURE_2D, texture);
     const halves = new Uint16Array(effect.numbers, from, wide * high * 4);
     gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA16F, wide, high, 0, gl.RGBA, gl.HALF_FLOAT, halves);
     for (const side of [gl.TEXTURE_MIN_FILTER, gl.TEXTURE_MAG_FILTER]) gl.texParameteri(gl.TEXTURE_2D, side, gl.NEAREST);
-    textures[name] = texture;
-    textures[`${name}_size`] = size;
+    sheets.set(from, texture);
+    return texture;
+  }
+
+  /** The pictures as a program takes them; of a sequence the frame that a number counts to, or so many ahead. */
+  function textures(own) {
+    const out = {};
+    for (const { name, wide, high, size, from, at, ahead } of effect.pictures) {
+      const frame = at ? (Math.floor(Math.fround(own[at][0])) + ahead) % from.length : 0;
+      out[name] = sheet(from[frame], wide, high);
+      out[`${name}_size`] = size;
+    }
+    return out;
   }
 
   // --- targets ----------------------------------------------------------------------------
@@ -345,7 +357,7 @@ async function whorlPlay(bytes, stageBox, say) {
 
   function picture(w, h, frame) {
     const own = numbers(frame);
-    const values = { ...seen(w, h), ...textures, ...own, size: [w, h] };
+    const values = { ...seen(w, h), ...textures(own), ...own, size: [w, h] };
     if (raised) {
       const wide = Math.min(1024, vertices);
       const high = Math.ceil(vertices / wide);

@@ -222,11 +222,21 @@ class Footprint:
 
 @dataclass(frozen=True)
 class Picture:
-    """A picture of the effect as the program reads it."""
+    """A picture of the effect as the program reads it.
+
+    Of a sequence of several `frames` it is the one that `at` counts to, or with `ahead` the next.
+    """
 
     name: str
     hash: str
     read: Reading
+    frames: int = 1
+    ahead: int = 0
+    at: Uniform | None = field(default=None, compare=False)
+
+    def frame(self, at: float) -> int:
+        """Which frame it is where the sequence stands `at`."""
+        return (int(np.floor(np.float32(at))) + self.ahead) % self.frames
 
 
 @dataclass(frozen=True)

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import type { Told } from "./client";
+import { sendFile } from "./client";
 
 /** Brings files in at a place of the API; what is refused is told in words. */
 export function useBringing<T>(url: string, keep: (got: T, name: string) => void) {
@@ -10,10 +10,7 @@ export function useBringing<T>(url: string, keep: (got: T, name: string) => void
     setBusy(true);
     setWrong(null);
     try {
-      const answer = await fetch(url, { method: "POST", body: file });
-      const got = await answer.json();
-      if (!answer.ok) throw new Error((got as Told).words);
-      keep(got as T, file.name.slice(0, 120));
+      keep(await sendFile<T>(url, file), file.name.slice(0, 120));
     } catch (e) {
       setWrong(e instanceof Error ? e.message : String(e));
     } finally {

@@ -41,3 +41,12 @@ export async function answered<T>(asked: Promise<Answer<T>>): Promise<T> {
     throw new Refused(got.response.status, (got.error ?? {}) as Told);
   return got.data as T;
 }
+
+/** Sends a file, and gives what is told of it; throws Refused. */
+export async function sendFile<T>(url: string, file: File): Promise<T> {
+  const answer = await fetch(url, { method: "POST", body: file }).catch(() => null);
+  if (!answer) throw new Refused(0, {});
+  const got = await answer.json().catch(() => ({}));
+  if (!answer.ok) throw new Refused(answer.status, got as Told);
+  return got as T;
+}

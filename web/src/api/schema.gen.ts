@@ -347,9 +347,29 @@ export interface paths {
         put?: never;
         /**
          * Keep Picture
-         * @description Keeps a picture: the body is its file.
+         * @description Keeps a picture: the body is its file. A video, an animation or a zip of numbered pictures is a sequence.
          */
         post: operations["keep_picture_api_assets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sequences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Sequence
+         * @description Keeps numbered pictures, each of which was kept as a picture, as a sequence in the order of their numbers.
+         */
+        post: operations["keep_sequence_api_sequences_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -425,8 +445,8 @@ export interface paths {
         };
         /**
          * Levels
-         * @description A picture for a GPU, all levels in one sheet: width and height of the sheet, the four numbers that a lookup in
-         *     it needs (u32; see `images.sheet.Sheet`), then half floats.
+         * @description A picture, or a frame of a sequence, for a GPU, all levels in one sheet: width and height of the sheet, the four
+         *     numbers that a lookup in it needs (u32; see `images.sheet.Sheet`), then half floats.
          */
         get: operations["levels_api_assets__digest__levels_get"];
         put?: never;
@@ -1753,7 +1773,7 @@ export interface components {
         };
         /**
          * Asset
-         * @description A picture the effect brings in, known by the SHA-256 of its file.
+         * @description A picture the effect brings in, or a sequence that plays over the turn, known by the SHA-256 of its file.
          */
         Asset: {
             /** Id */
@@ -1769,6 +1789,25 @@ export interface components {
             width: number;
             /** Height */
             height: number;
+            /**
+             * Frames
+             * @description How many pictures it is of.
+             * @default 1
+             */
+            frames: number;
+            /**
+             * Loops
+             * @description How often the sequence plays in a turn.
+             * @default 1
+             */
+            loops: number;
+            /**
+             * Between
+             * @description What is seen between two frames of the sequence.
+             * @default mixed
+             * @enum {string}
+             */
+            between: "mixed" | "held";
         };
         /**
          * Backdrop
@@ -4900,6 +4939,16 @@ export interface components {
             speed: number;
         };
         /**
+         * Numbered
+         * @description A picture that is kept, under the name that its file had.
+         */
+        Numbered: {
+            /** Name */
+            name: string;
+            /** Hash */
+            hash: string;
+        };
+        /**
          * Offer
          * @description A function that a formula may call.
          */
@@ -5155,7 +5204,8 @@ export interface components {
         };
         /**
          * PictureInfo
-         * @description A picture the program samples, by the name of its sampler.
+         * @description A picture the program samples, by the name of its sampler. Of a sequence of several frames it is the one that the
+         *     uniform `at` counts to, whole numbers being frames, or so many ahead of it; beyond the last they begin again.
          */
         PictureInfo: {
             /** Name */
@@ -5167,6 +5217,12 @@ export interface components {
              * @enum {string}
              */
             read: "data" | "colour" | "around";
+            /** Frames */
+            frames: number;
+            /** Ahead */
+            ahead: number;
+            /** At */
+            at: string;
         };
         /**
          * Placed
@@ -6206,6 +6262,14 @@ export interface components {
             displacement: components["schemas"]["Entry"][];
         };
         /**
+         * SequenceRequest
+         * @description Numbered pictures that are kept, in any order.
+         */
+        SequenceRequest: {
+            /** Files */
+            files: components["schemas"]["Numbered"][];
+        };
+        /**
          * SettingInfo
          * @description One structural setting of a kind of bead.
          */
@@ -7028,7 +7092,7 @@ export interface components {
         };
         /**
          * StoredPicture
-         * @description A picture that was brought in.
+         * @description A picture that was brought in, or a sequence of several frames.
          */
         StoredPicture: {
             /** Hash */
@@ -7042,6 +7106,11 @@ export interface components {
              * @enum {string}
              */
             channels: "grey" | "colour";
+            /**
+             * Frames
+             * @default 1
+             */
+            frames: number;
         };
         /**
          * Strand
@@ -9641,6 +9710,102 @@ export interface operations {
             };
         };
     };
+    keep_sequence_api_sequences_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SequenceRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredPicture"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Told"];
+                };
+            };
+        };
+    };
     keep_map_api_maps_post: {
         parameters: {
             query: {
@@ -9927,6 +10092,7 @@ export interface operations {
         parameters: {
             query?: {
                 read?: "data" | "colour" | "around";
+                frame?: number;
             };
             header?: never;
             path: {

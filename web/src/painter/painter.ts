@@ -27,7 +27,7 @@ import type { Compiled, Effect } from "../api/client";
 import type { View } from "./camera";
 import { type Mesh, mesh } from "./mesh";
 import { outside } from "./numbers";
-import { picture } from "./picture";
+import { picture, played } from "./picture";
 
 /** Numbers for uniforms, by their names. */
 export type Numbers = Map<string, number[]>;
@@ -361,7 +361,13 @@ export class Painter {
     }
   }
 
+  /** Whether no frame of a sequence that is to be seen is on its way; else the last that were there are shown. */
+  whole = (d: Drawable, numbers: Numbers) => !played(d.compiled, numbers).some(([, here]) => here.coming);
+
   private set(d: Drawable, numbers: Numbers, view: View, peek: number) {
+    for (const [name, { sheet }] of played(d.compiled, numbers))
+      for (const m of sheet ? [d.near, d.backdrop, d.raised] : [])
+        if (m) m.uniforms[name].value = sheet!.texture;
     const seen = { ...view.camera, camera_bare: peek >= 0 ? 1 : 0 };
     const own = {
       ...seen,

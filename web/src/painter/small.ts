@@ -72,6 +72,7 @@ class SmallPictures {
     const jobs: { want: Want; source: Source; number: number }[] = [];
     const open: { want: Want; source: Source; number: number; key: string; base: string; rank: number }[] =
       [];
+    let coming = false;
     for (const want of this.wants) {
       if (this.seen.get(want.canvas) === false) continue;
       const source = want.source();
@@ -82,6 +83,13 @@ class SmallPictures {
       const base = `${source.drawable.key} ${stamp(source.effect)} ${want.place}`;
       const key = `${frame} ${source.feeder.version()} ${base}`;
       if (key === want.drawn) continue;
+      if (
+        !painter().whole(source.drawable, source.feeder.at(source.effect, source.drawable.compiled, frame))
+      ) {
+        // Frames of a sequence are on their way; others go first.
+        coming = true;
+        continue;
+      }
       // What was never drawn comes first, so that a page that opens is soon whole; then what shows an
       // older state of the effect, which is dimmed until then; then what only moved on. The oldest first.
       const stale = want.drawn !== "" && !want.drawn.endsWith(base);
@@ -90,7 +98,7 @@ class SmallPictures {
       const rank = want.drawn === "" ? 0 : stale ? 1 : 2;
       open.push({ want, source: { ...source, frame }, number, key, base, rank });
     }
-    this.open = open.length > 0;
+    this.open = coming || open.length > 0;
     open.sort((a, b) => a.rank - b.rank || a.want.at - b.want.at);
     const next = open.slice(0, most);
     // One picture that stands in several places, as each lever shows what is now, is drawn once.

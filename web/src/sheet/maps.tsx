@@ -1,7 +1,7 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { FolderInput } from "lucide-react";
 import { useRef, useState } from "react";
-import { answered, client, type Schema, type Told } from "../api/client";
+import { answered, client, type Schema, sendFile } from "../api/client";
 import { sent } from "../document/editor";
 import { filesOf } from "../dropped";
 import { Framed } from "../framed";
@@ -36,10 +36,7 @@ export function MapsDialog({ open, onClose }: { open: boolean; onClose: () => vo
     for (const file of pictures) {
       try {
         const url = `/api/maps?name=${encodeURIComponent(file.name.slice(-200))}`;
-        const answer = await fetch(url, { method: "POST", body: file });
-        const got = await answer.json();
-        if (!answer.ok) throw new Error((got as Told).words);
-        const made = got as Schema["MapsProposed"];
+        const made = await sendFile<Schema["MapsProposed"]>(url, file);
         refused.push(...made.refused);
         setUses(made.uses);
         setMaps((was) => [...was.filter((m) => !made.maps.some((n) => n.hash === m.hash)), ...made.maps]);

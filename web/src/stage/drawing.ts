@@ -7,6 +7,7 @@ import { eachFrame } from "../painter/frames";
 import { mesh, meshKey } from "../painter/mesh";
 import { betweenParts, Feeder, type Live, liveNow } from "../painter/numbers";
 import { type Drawable, painter } from "../painter/painter";
+import { readied } from "../painter/picture";
 import { type Source, small } from "../painter/small";
 import { advance, frameOf, partOf, takeTurn, usePlayback } from "../playback/playback";
 import { keepSlips } from "../playback/slips";
@@ -141,6 +142,7 @@ export class Loop {
     const target = painter().target(`measure ${size}`, size, size, "byte");
     const numbers = this.feeder.at(document, d.compiled, frame % d.compiled.frames);
     const view = stageView(document.stage, size, size);
+    await readied(d.compiled, numbers);
     painter().picture(d, document, numbers, view, [size, size], -1, 4, { into: target });
     return await painter().read(target, size, size);
   }
@@ -209,6 +211,8 @@ export class Loop {
       const numbers = this.feeder.at(document, d.compiled, frame);
       const view = stageView(document.stage, size, size);
       painter().picture(d, document, numbers, view, [size, size], number, samples, { wire });
+      // Once the frames of its sequences are there it is drawn again.
+      if (!painter().whole(d, numbers)) this.drawn = "";
       const left = mode === "wipe" ? at : shown ? 1 : 0;
       if (kept && this.kept && left > 0) {
         // The kept look has its own camera: it is what was seen.

@@ -6,7 +6,8 @@ import type { Effect } from "../api/client";
 import { edit } from "../document/editor";
 import { putAt } from "../document/place";
 import { fieldsAt } from "../document/tree";
-import { FieldPick, FieldRow } from "../field";
+import { FieldRow } from "../field";
+import { FieldPick } from "../field-pick";
 import { focusSoon } from "../focus";
 import type { Loop } from "./drawing";
 

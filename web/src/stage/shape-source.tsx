@@ -7,7 +7,8 @@ import { answered, client, type Effect, type Schema } from "../api/client";
 import { NumberControl } from "../bead/number";
 import { edit, useEditor } from "../document/editor";
 import { find, fresh } from "../document/tree";
-import { ColourAt, FieldPick, FieldRow, fieldOf, NumberAt } from "../field";
+import { ColourAt, FieldRow, fieldOf, NumberAt } from "../field";
+import { FieldPick } from "../field-pick";
 import { Pick } from "../pick";
 import { useDrawn } from "./drawn";
 

@@ -440,7 +440,9 @@ class _Written(Walk):
                 self.lines.append("  " + self.shell.dialect.fixed(_type_of(len(values)), name, values))
             return name
         words = "of each hit: seconds ago, seconds known for, and its u and v"
-        if not u.place.startswith("hits"):
+        if u.place.startswith("assets"):
+            words = "where the sequence stands, in frames"
+        elif not u.place.startswith("hits"):
             words = "64 quantiles, from the least to the most"
         elif not u.place.startswith("hits/ages"):
             words = "of each hit: where it is, and its strength; 0 where there is none"

@@ -37,7 +37,13 @@ def compiled(plan: Planned) -> dict[str, Any]:
         "uniforms": [_uniform(u, rows.get(u.name)) for u in plan.uniforms if u.made is None],
         "far": plan.far.name if plan.far else "",
         "peeks": peeks(plan),
-        "pictures": [asdict(p) for p in plan.pictures],
+        "pictures": [
+            {
+                **{name: getattr(p, name) for name in ("name", "hash", "read", "frames", "ahead")},
+                "at": p.at.name if p.at else "",
+            }
+            for p in plan.pictures
+        ],
         "closed": (closed := {place: [c.closed for c in axes] for place, axes in closings(plan).items()}),
         "tracks": list(_tracks(plan, closed, rows)),
         "findings": [asdict(f) for f in findings(plan)],

@@ -174,6 +174,9 @@ def _uniforms(order: list[Step]) -> list[Uniform]:
         arg = waiting.pop()
         if isinstance(arg, FromUniform):
             found[arg.uniform.name] = arg.uniform
+        elif isinstance(arg, FromImage):
+            if arg.picture and arg.picture.at:
+                found[arg.picture.at.name] = arg.picture.at
         elif period := _period_of(arg):
             waiting += period.args
     return list(found.values())
@@ -295,7 +298,10 @@ class _Tile:
             case Footprint(node=n, period=period):
                 return self.footprint(source(n), period)
             case FromImage(picture=picture):
-                return library.sheet(picture.hash, picture.read).image if picture else self.far
+                if picture is None:
+                    return self.far
+                frame = picture.frame(self.numbers[picture.at.name][0]) if picture.at else 0
+                return library.sheet(picture.hash, picture.read, frame).image
             case FromSheet(picture=picture):
                 return library.sheet(picture.hash, picture.read).numbers
             case Literals(values=values):

@@ -150,9 +150,9 @@ def _moving_arg(arg: Arg) -> bool:
             return _moving_period(of)
         case Footprint(period=period):
             return _moving_period(period)
-        case FromImage(picture=None):
-            # What was drawn may differ with every frame.
-            return True
+        case FromImage(picture=picture):
+            # What was drawn may differ with every frame, and a sequence plays.
+            return picture is None or picture.at is not None
     return False
 
 

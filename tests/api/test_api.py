@@ -215,11 +215,12 @@ def test_a_picture_is_brought_in_shown_and_travels_with_an_export(client):
     document = data(strand("s", bead("uv"), bead("image", settings={"picture": "lanterns"})), assets=[asset])
     made = client.post("/api/effects", json={"document": document}).json()
     program = client.get(f"/api/effects/{made['id']}/program").json()["program"]
-    assert program["pictures"] == [{"name": "picture_0", "hash": got["hash"], "read": "colour"}]
+    still = {"frames": 1, "ahead": 0, "at": ""}
+    assert program["pictures"] == [{"name": "picture_0", "hash": got["hash"], "read": "colour", **still}]
     export = client.get(f"/api/effects/{made['id']}/export")
     assert "whorl.zip" in export.headers["content-disposition"]
     again = client.post("/api/effects/import", files={"file": ("a.whorl.zip", export.content)})
-    assert again.status_code == 201 and again.json()["document"]["assets"] == [asset]
+    assert again.status_code == 201 and again.json()["document"]["assets"][0].items() >= asset.items()
 
 
 def test_a_picture_that_is_none_is_refused_in_words(client):

@@ -173,6 +173,20 @@ def test_a_shell_round_a_ball_is_one_picture_on_both_sides(page: Page, server):
         agree(page, server, id, read(document))
 
 
+def test_a_cap_is_one_picture_on_both_sides(page: Page, server):
+    """Waves in a ball, lit, and a ring that is cut through, with caps of colours of their own."""
+    waves = "0.5 + (0.05 * sin(x.x * 8) * cos(x.z * 7) - x.y) * 0.5"
+    cells = strand("cells", bead("object"), bead("noise", scale=4.0, settings={"dimensions": "3"}), bead("ramp"))
+    for shape, text in (("ball", waves), ("ring", "0.5 - x.x * 0.4")):
+        formula = bead("formula", settings={"formula": text, "gives": "value"})
+        channels = entries(opacity="level", base="cells")
+        surface = {"composite": "cut away", "lighting": "lit", "capped": True, "cap": {"strand": "cells"}, **channels}
+        stage = {"shape": shape, "size": 0.9, "camera": {"yaw": 20, "pitch": 35}, "neighbours": {"floor": {"on": True}}}
+        document = data(strand("level", bead("object"), formula), cells, surface=surface, stage=stage)
+        id = page.request.post(f"{server.address}/api/effects", data={"document": document}).json()["id"]
+        agree(page, server, id, read(document))
+
+
 def test_objects_look_alike_wherever_they_are_met(page: Page, server):
     """Seen, hidden by the effect and hiding it, mirrored, behind glass, in shadow, touched."""
     turned = {"yaw": 40, "pitch": 35, "spin": 20}

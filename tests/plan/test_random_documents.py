@@ -86,7 +86,7 @@ def documents(draw):
         "version": 1,
         "name": "Any",
         "strands": strands,
-        "surface": {"composite": composite, "channels": channels},
+        "surface": {"composite": composite, "capped": draw(st.booleans()), "channels": channels},
         "stage": {"shape": draw(st.sampled_from(get_args(Shape)))},
     }
 
@@ -109,8 +109,10 @@ OF_SURFACE = [name for name, said in fields(Surface).items() if said.param]
 STRANDS = [
     strand("mist", bead("uv"), bead("noise", settings={"octaves": 2}), bead("remap", to_low=-1000, to_high=1000)),
     strand("tone", bead("tap", **{"from": {"strand": "mist"}}), bead("ramp")),
+    strand("deep", bead("object"), bead("noise", settings={"dimensions": "3", "octaves": 1})),
     strand("skin", bead("object"), bead("noise", "n", settings={"octaves": 2}), bead("bump", strength=10)),
 ]
+OF_STRANDS = ["mist", "tone", "deep"]
 CHANNELS = [c for c in Channels.model_fields if c != "normal"]
 
 
@@ -119,7 +121,7 @@ def surfaces(draw):
     """A lit surface with any of its channels, anywhere on a stage with neighbours, seen from anywhere."""
     gain = number(param_at("surface/base/0/gain"))
     chosen = draw(st.lists(st.sampled_from(CHANNELS), max_size=3, unique=True))
-    channels = {name: [{"strand": draw(st.sampled_from(["mist", "tone"])), "gain": draw(gain)}] for name in chosen}
+    channels = {name: [{"strand": draw(st.sampled_from(OF_STRANDS)), "gain": draw(gain)}] for name in chosen}
     if draw(st.booleans()):
         channels["normal"] = [{"strand": "skin", "gain": draw(gain)}]
     out = {name: draw(number(param_at(f"surface/{name}"))) for name in OF_SURFACE if draw(st.booleans())}
@@ -131,7 +133,8 @@ def surfaces(draw):
         "lighting": draw(st.sampled_from(["lit", "self-lit"])),
         "body": draw(st.sampled_from(["none", "filled", "hollow"])),
         "film": draw(st.sampled_from([0, 400])),
-        "channels": {name: [{"strand": draw(st.sampled_from(["mist", "tone"])), "gain": draw(gain)}] for name in sent},
+        "capped": draw(st.booleans()),
+        "channels": {name: [{"strand": draw(st.sampled_from(OF_STRANDS)), "gain": draw(gain)}] for name in sent},
     }
     on = st.booleans().map(lambda yes: {"on": yes})
     of_lamp = {name: number(param_at(f"stage/lamps/key/{name}")) for name in ("yaw", "pitch", "strength", "colour")}
@@ -139,6 +142,7 @@ def surfaces(draw):
     surface = {
         **out,
         "composite": draw(st.sampled_from(["solid", "cut away", "see-through", "glowing"])),
+        "capped": draw(st.booleans()),
         "sides": draw(st.sampled_from(["front", "back", "both"])),
         "lighting": "lit",
         "body": draw(st.sampled_from(["none", "filled", "hollow"])),

@@ -14,6 +14,7 @@ from whorl.stage.frame import frame, lit_scene
 
 RIM = strand("rim", bead("fresnel"))
 HALF = strand("half", bead("uv"), bead("linear", start=0.0, span=0.5))
+DEEP = strand("deep", bead("object"), bead("linear", direction=[0.0, 0.0, -1.0], start=-0.5, span=1.0))
 OVER = strand("over", bead("constant", value=1.0))
 GLASS = {
     "body": "filled",
@@ -42,6 +43,9 @@ def scene(place, **given):
     elif name == "cut":
         surface |= {"composite": "cut away"}
         surface["channels"]["opacity"] = [{"strand": "half"}]
+    elif name.startswith("cap"):
+        surface |= {"composite": "cut away", "capped": True}
+        surface["channels"]["opacity"] = [{"strand": "deep"}]
     elif name == "blur":
         surface |= {**GLASS, "scattering": 0.0, "absorbed": [1, 1, 1]}
     elif name in ("index", "film_index"):
@@ -53,7 +57,7 @@ def scene(place, **given):
     if "second" in place and "second" not in surface:
         surface = {"composite": "solid", "second": {"composite": "see-through", **surface, "strand": "over"}}
     stage = {"shape": "ball", "bloom": {"strength": 0}, "backdrop": {"colour": [0.5, 0.5, 0.5]}}
-    return data(RIM, HALF, OVER, *given.pop("strands", ()), surface=surface, stage=stage, **given)
+    return data(RIM, HALF, DEEP, OVER, *given.pop("strands", ()), surface=surface, stage=stage, **given)
 
 
 def shot(document, phase=0.0):

@@ -9,11 +9,18 @@ from whorl.effect.described import Condition, Elsewhere, Need, choice, linear, n
 from whorl.effect.upgrade import surface as upgraded
 from whorl.effect.upgrade import with_second
 from whorl.effect.value import Id, Model, Value
+from whorl.shapes import SHAPES
 
 LIT = Condition("a lit surface", "make it lit", (Need("surface/lighting", ("lit",)),))
 CUT_AWAY = Condition("a cut-away surface", "make it cut away", (Need("surface/composite", ("cut away",)),))
 SEE_THROUGH = Condition("a see-through surface", "make it see-through", (Need("surface/composite", ("see-through",)),))
 GLOWING = Condition("a glowing surface", "make it glow", (Need("surface/composite", ("glowing",)),))
+CAPPABLE = Condition(
+    "a cut-away surface on a closed shape",
+    "",
+    (*CUT_AWAY.needs, Need("stage/shape", tuple(name for name, shape in SHAPES.items() if shape.closed))),
+)
+CAPPED = Condition("a cut-away body with a cap", "", (*CAPPABLE.needs, Need("surface/capped", (True,))))
 CLEAR = Condition(
     "a clear body",
     "make it a clear body",
@@ -97,7 +104,9 @@ _COMPOSITES = {
 class Material(Model):
     """How one surface composites, what light it has, and its channels.
 
-    `cut` is the opacity where a cut-away surface ends.
+    `cut` is the opacity where a cut-away surface ends. If it is `capped`, a closed shape is full of matter up to there,
+    and a cap of a colour of its own is seen where that ends: for opacities that change through the shape, such as a
+    height, noise or waves over object or box coordinates.
 
     `opacity`, `roughness` and `metallic` are what it is where no strand says otherwise; with
     `gloss`, strands on the roughness channel are taken as gloss and turned round. `index` is what
@@ -121,6 +130,13 @@ class Material(Model):
     )
     cut: Value = number(
         0.5, "The opacity where the surface ends.", (0, 1), (-1000, 1000), label="cut at", acts=(CUT_AWAY,), fed=True
+    )
+    capped: bool = switch(
+        False, "A closed shape is filled: a cap lies where the level cuts it.", label="filled", acts=(CAPPABLE,)
+    )
+    cap: Value = linear((0.6, 0.6, 0.6), "The colour of the cap, by its place.", acts=(CAPPED,), fed=True)
+    cap_glow: Value = linear(
+        (0.0, 0.0, 0.0), "The light of the cap's own.", label="cap's glow", acts=(CAPPED,), fed=True
     )
     roughness: Value = number(0.5, _ROUGHNESS, (0, 1), (0, 1), acts=(LIT, CLEAR))
     metallic: Value = number(0.0, _METALLIC, (0, 1), (0, 1), acts=(LIT,))

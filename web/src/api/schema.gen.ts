@@ -3070,6 +3070,17 @@ export interface components {
              *       "composite": "see-through",
              *       "lighting": "self-lit",
              *       "cut": 0.5,
+             *       "capped": false,
+             *       "cap": [
+             *         0.6,
+             *         0.6,
+             *         0.6
+             *       ],
+             *       "cap_glow": [
+             *         0,
+             *         0,
+             *         0
+             *       ],
              *       "roughness": 0.5,
              *       "metallic": 0,
              *       "index": 1.5,
@@ -5987,6 +5998,32 @@ export interface components {
              */
             cut: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
+             * Capped
+             * @description A closed shape is filled: a cap lies where the level cuts it.
+             * @default false
+             */
+            capped: boolean;
+            /**
+             * Cap
+             * @description The colour of the cap, by its place.
+             * @default [
+             *       0.6,
+             *       0.6,
+             *       0.6
+             *     ]
+             */
+            cap: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Cap Glow
+             * @description The light of the cap's own.
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            cap_glow: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
              * Roughness
              * @description 0 mirrors, 1 is dull; strands lie over it.
              * @default 0.5
@@ -7210,6 +7247,32 @@ export interface components {
              * @default 0.5
              */
             cut: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Capped
+             * @description A closed shape is filled: a cap lies where the level cuts it.
+             * @default false
+             */
+            capped: boolean;
+            /**
+             * Cap
+             * @description The colour of the cap, by its place.
+             * @default [
+             *       0.6,
+             *       0.6,
+             *       0.6
+             *     ]
+             */
+            cap: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Cap Glow
+             * @description The light of the cap's own.
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            cap_glow: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
             /**
              * Roughness
              * @description 0 mirrors, 1 is dull; strands lie over it.

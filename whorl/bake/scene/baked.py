@@ -50,10 +50,12 @@ class Told:
 
 
 def also_told(effect: Effect, out: Told) -> None:
-    """What becomes of parts of a mesh that are plain, and of a second surface."""
+    """What becomes of parts of a mesh that are plain, of a cap, and of a second surface."""
     if effect.stage.has_plain:
         out.lost.append("plain parts of the mesh: they wear the effect as all others do; hand them over by themselves")
     surface = effect.surface
+    if any(m.capped and m.composite == "cut away" for m in surface.materials.values()):
+        out.lost.append("the cap: a shape that is cut away is open there")
     if surface.second is None:
         return
     out.nearly.append("the second surface: mixed into the channels of the first, one material")

@@ -11,7 +11,7 @@ from whorl.effect.described import param
 from whorl.effect.surface import Channels, Entry
 from whorl.effect.surface import Material as MaterialOf
 from whorl.effect.value import Feed
-from whorl.fields import blending, body, cast, displacement, film, lighting, pictures, surroundings
+from whorl.fields import blending, body, caps, cast, displacement, film, lighting, pictures, surroundings
 from whorl.fields import surface as composites
 from whorl.plan.build.parts import A, Parts, listed
 from whorl.plan.build.strands import Strands
@@ -52,8 +52,8 @@ _NO_BACK = Literals((0.0, 0.0, 0.0, 0.0))
 _SECOND = "surface/second"
 #: What every material has, in the order in which it is built.
 _ALL = (
-    *("base", "emission", "opacity", "cut", "roughness", "metallic", "occlusion", "normal", "film", "refraction"),
-    *("absorbed", "absorbed_at", "milk", "scattering", "background", "shadow"),
+    *("base", "emission", "opacity", "cut", "roughness", "metallic", "occlusion", "normal"),
+    *("film", "refraction", "absorbed", "absorbed_at", "milk", "scattering", "background", "shadow"),
 )
 
 
@@ -64,6 +64,7 @@ class _Kind(NamedTuple):
     lit: bool
     body: str
     filmed: bool
+    capped: bool = False
 
     @property
     def clear(self) -> bool:
@@ -90,6 +91,8 @@ _GIVES = {
     "milk": COLOUR,
     "background": COLOUR,
     "shadow": COLOUR,
+    "cap": COLOUR,
+    "cap_glow": COLOUR,
 }
 
 
@@ -103,7 +106,8 @@ class Material:
         filmed = not isinstance(given.film, int | float) or given.film > 0
         body = given.body if given.composite == "see-through" else "none"
         lit = given.lighting == "lit"
-        self.kind = _Kind(given.composite, lit, body, filmed and lit)
+        capped = given.capped and given.composite == "cut away" and SHAPES[surface.effect.stage.shape].closed
+        self.kind = _Kind(given.composite, lit, body, filmed and lit, capped)
 
     def channel_name(self, name: str) -> str:
         """A channel as the plan calls it: "base", "second/base"."""
@@ -222,6 +226,16 @@ class Lined:
 
 #: How dull plain parts of a mesh are.
 _DULL = 0.7
+
+
+class _Cap:
+    """What the cap of a cut-away body is made of: colours of its own, and else as the body is."""
+
+    def __init__(self, of: Look) -> None:
+        self.of, self.place, self.kind = of, f"{of.place}/cap", of.kind
+
+    def arg(self, name: str) -> Arg:
+        return self.of.arg({"base": "cap", "emission": "cap_glow"}.get(name, name))
 
 
 class _Plain:
@@ -345,7 +359,75 @@ class Surface:
         if isinstance(opacity, FromNode) and look.kind.composite == "cut away":
             footprint = Footprint(opacity.node)
         args = (light, opacity, footprint, look.arg("cut"))
-        return self.nodes.add(look.place, None, _COMPOSITES[look.kind.composite], (), args)
+        made = self.nodes.add(look.place, None, _COMPOSITES[look.kind.composite], (), args)
+        if look.kind.capped and isinstance(opacity, FromNode):
+            return self.capped(_Cap(look), made, opacity)
+        return made
+
+    def capped(self, look: _Cap, body_of: Node, opacity: FromNode) -> Node:
+        """A side of a cut-away body, and the cap that is seen where its near side is gone and its far one is not."""
+        place, cut, back = look.place, look.arg("cut"), FromPoint("at_back")
+        level = opacity.node
+
+        def within(part: Arg) -> FromNode:
+            """The offset to a part of the way through the body."""
+            way = (_VIEW, FromPoint("at_distance"), back, part)
+            return FromNode(self.nodes.add(place, COORDS, caps.deeper, (), way), COORDS)
+
+        def level_at(offset: FromNode) -> FromNode:
+            return FromNode(self.nodes.twin(level, self.deep(place, offset)), VALUE)
+
+        left = level_at(within(_ONE))
+        if left.node is level:
+            # It is the same all the way through.
+            return body_of
+        self.plan.back = True
+        passage = FromNode(self.nodes.add(place, None, caps.beginning, (), (FromNode(level, VALUE), left)), None)
+        for _ in range(caps.HALVINGS):
+            there = level_at(within(self.value(place, caps.middle, passage)))
+            passage = FromNode(self.nodes.add(place, None, caps.halved, (), (passage, there, cut)), None)
+        met = within(self.value(place, caps.crossed, passage, cut))
+        beside = []
+        for axis in range(3):
+            step = Literals(tuple(caps.APART * (k == axis) for k in range(3)))
+            moved = FromNode(self.nodes.add(place, COORDS, caps.place_in, (), (met, step, _ONE)), COORDS)
+            beside.append(level_at(moved))
+        normal = self.way(place, caps.cap_normal, level_at(met), *beside, _VIEW)
+        light = self.light(place, composites.self_lit, look.arg("base"), look.arg("emission"))
+        if look.kind.lit:
+            rough = self.value(place, lighting.blurred_roughness, look.arg("roughness"), _FLAT)
+            light = self.lit(look, look.arg("base"), rough, _BARE)[0]
+        assert isinstance(light, FromNode)
+        seen = self.nodes.twin(light.node, self.deep(place, met, normal=normal))
+        args = (
+            FromNode(body_of, None),
+            FromNode(seen, COLOUR),
+            left,
+            Footprint(left.node),
+            cut,
+            back,
+            FromCamera("side"),
+        )
+        return self.nodes.add(place, None, caps.capped, (), args)
+
+    def deep(self, place: str, offset: FromNode, normal: Arg | None = None) -> Callable[[FromPoint], Arg]:
+        """What is known of a point within the body, an offset in units of the stage from one of its surface."""
+        size = FromCamera("size")
+        given: dict[str, tuple[object, tuple[Arg, ...]]] = {
+            "at_object": (caps.place_in, (offset, size)),
+            "at_world": (caps.place_in, (offset, _ONE)),
+            "at_box": (caps.box_in, (offset, size, FromPoint("at_box_size"))),
+        }
+
+        def elsewhere(point: FromPoint) -> Arg:
+            if point.name == "at_normal" and normal is not None:
+                return normal
+            if point.name not in given:
+                return point
+            function, more = given[point.name]
+            return FromNode(self.nodes.add(place, COORDS, function, (), (point, *more)), COORDS)
+
+        return elsewhere
 
     def shown(self, made: Node, far: Arg) -> None:
         """The picture of a side. How strong the far one is, is read apart where that is one number; else it is laid

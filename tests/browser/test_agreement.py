@@ -173,6 +173,25 @@ def test_a_shell_round_a_ball_is_one_picture_on_both_sides(page: Page, server):
         agree(page, server, id, read(document))
 
 
+def test_what_any_shape_casts_is_one_picture_on_both_sides(page: Page, server):
+    """A displaced ring of holes under a lamp that a lever turns; a clear box whose shadow falls on it from a mesh."""
+    dots = strand("dots", bead("object"), bead("noise", scale=3.0, settings={"dimensions": "3"}))
+    holes = strand("holes", bead("tap", **{"from": {"strand": "dots"}}), bead("threshold", level=0.5, softness=0.02))
+    levers = [{"id": "turn", "name": "Turn", "kind": "number", "value": 0.4, "least": 0, "most": 1}]
+    key = {"yaw": {"lever": "turn", "low": 0, "high": 120}, "pitch": 40}
+    around = {"cast": "by every shape", "camera": {"yaw": 20, "pitch": 25, "distance": 6}, "lamps": {"key": key}}
+    around["neighbours"] = {"floor": {"on": True}, "wall": {"on": True}}
+    glass = {"composite": "see-through", "body": "filled", "opacity": 0.2, "refraction": 1.2}
+    for shape, surface in (
+        ("ring", {"composite": "cut away", "displacement": 0.08, **entries(opacity="holes", displacement="dots")}),
+        ("capsule", {**glass, **entries(cast="holes")}),
+    ):
+        given = {"lighting": "lit", **surface}
+        document = data(dots, holes, surface=given, stage={"shape": shape, **around}, levers=levers)
+        id = page.request.post(f"{server.address}/api/effects", data={"document": document}).json()["id"]
+        agree(page, server, id, read(document))
+
+
 def test_a_cap_is_one_picture_on_both_sides(page: Page, server):
     """Waves in a ball, lit, and a ring that is cut through, with caps of colours of their own."""
     waves = "0.5 + (0.05 * sin(x.x * 8) * cos(x.z * 7) - x.y) * 0.5"

@@ -164,6 +164,7 @@ def surfaces(draw):
             "shape": draw(st.sampled_from([s for s in get_args(Shape) if s != "mesh"])),
             "neighbours": {name: draw(on) for name in ("floor", "wall", "post", "ball")} | {"objects": objects},
             "lamps": {"key": draw(lamp)},
+            "cast": draw(st.sampled_from(["by plain shapes", "by every shape"])),
         },
     }
 

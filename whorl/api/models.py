@@ -380,6 +380,14 @@ class TrackInfo(BaseModel):
     grips: list[GripInfo]
 
 
+class LampProgram(Pair):
+    """What draws the three squares that the key lamp sees of the shape, each of so many pixels a side; `room` is how
+    much further they reach than the corner of the shape's box."""
+
+    side: int
+    room: float
+
+
 class Compiled(BaseModel):
     """A program ready to draw, with what its loop does."""
 
@@ -393,6 +401,8 @@ class Compiled(BaseModel):
     layer: Literal["", "laid", "kept", "again"]
     #: What works out how far each vertex is moved, where the shape is.
     raised: Pair | None
+    #: What light is cast from, where a picture of the shape is drawn for that.
+    lamp: LampProgram | None
     frames: int
     #: How many frames it is from phase 0 to phase 1.
     steps: int

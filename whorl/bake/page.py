@@ -34,7 +34,7 @@ from whorl.shapes.mesh import MORE, Mesh
 from whorl.stage import filters
 
 #: What of a program the player takes.
-_PROGRAM = ("vertex", "fragment", "backdrop", "back", "raised", "far", "layer")
+_PROGRAM = ("vertex", "fragment", "backdrop", "back", "raised", "lamp", "far", "layer")
 _ATTRIBUTES: dict[str, Callable[[Mesh], Any]] = {
     "position": lambda mesh: mesh.positions,
     "normal": lambda mesh: mesh.normals,
@@ -237,7 +237,7 @@ def _short(x: float) -> float:
 
 def _packed(mesh: Mesh, made: dict[str, Any], numbers: bytearray) -> dict[str, Any]:
     """A mesh in 16 bits a number, column by column as differences, which pack well."""
-    texts = made["vertex"] + (made["raised"]["vertex"] if made["raised"] else "")
+    texts = "".join([made["vertex"], *(made[name]["vertex"] for name in ("raised", "lamp") if made[name])])
     attributes = []
     for name, values_of in _ATTRIBUTES.items():
         if not re.search(rf"\bin \w+ {name};", texts):

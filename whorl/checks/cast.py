@@ -13,10 +13,11 @@ def find(plan: Planned) -> Iterator[Finding]:
     if "cast" not in plan.channels or plan.effect.surface.composite == "solid":
         return
     stage, place = plan.effect.stage, "surface/cast"
-    if SHAPES[stage.shape].cast == NO_CAST:
+    if SHAPES[stage.shape].cast == NO_CAST and stage.cast == "by plain shapes":
         can = ", ".join(name for name, shape in SHAPES.items() if shape.cast != NO_CAST)
-        words = f"no light is cast through the shape {stage.shape}; it is through {can}"
-        yield Finding(kind="light on nothing", place=place, words=words)
+        words = f"no light is cast through the shape {stage.shape} unless every shape casts it; it is through {can}"
+        mend = Mend.of("let every shape cast it", ("stage/cast", "by every shape"))
+        yield Finding(kind="light on nothing", place=place, words=words, mends=[mend])
     if not stage.neighbours.any:
         words = "light is cast, but there is no neighbour to receive it"
         mends = [

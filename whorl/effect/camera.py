@@ -44,6 +44,7 @@ def numbers(stage: Stage, width: int, height: int, bare: bool = False) -> dict[s
         "side": (1.0,),
         "size": (stage.size,),
         "alone": (0.0,),
+        "reach": (1.0,),
     }
 
 

@@ -367,6 +367,16 @@ class Stage(Model):
         (), "Cameras kept by a name.", structural="never"
     )
     lamps: Lamps = part(Lamps(), "The lights of the stage.", acts=SHONE_ON)
+    cast: Literal["by plain shapes", "by every shape"] = choice(
+        "by plain shapes",
+        "What casts the key lamp's light and shadow on neighbours.",
+        {
+            "by plain shapes": "a plane, a level, a disc or a ball, as they are before they are displaced",
+            "by every shape": "any shape, as it is displaced; what the lamp sees of it is drawn too",
+        },
+        label="shadow",
+        acts=(Condition("the key lamp", "turn the key lamp on", (Need("stage/lamps/key/on", (True,)),)),),
+    )
     sky: Sky = part(Sky(), "The light from all round.", acts=SHONE_ON)
     exposure: Value = number(0.0, "How much light the picture takes in.", (-4, 4), (-16, 16), "stops")
     bloom: Bloom = part(Bloom(), "How what is brighter than white spreads.")

@@ -91,6 +91,7 @@ async function whorlPlay(bytes, stageBox, say) {
   const near = linked(program.vertex, program.fragment);
   const backdrop = linked(QUAD, program.backdrop);
   const back = program.back ? linked(program.vertex, program.back) : null;
+  const lamp = program.lamp ? linked(program.lamp.vertex, program.lamp.fragment) : null;
   const raised = program.raised ? linked(program.raised.vertex, program.raised.fragment) : null;
   const lay = linked(QUAD, LAY);
   const passes = program.passes.map((p) => ({ ...p, program: linked(QUAD, p.fragment) }));
@@ -263,6 +264,10 @@ async function whorlPlay(bytes, stageBox, say) {
   const dot = (a, b) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
   const unit = (a) => a.map((x) => x / Math.hypot(...a));
 
+  /** How far the furthest corner of the shape's box lies from the middle. */
+  const { low, size: extent } = effect.mesh;
+  const furthest = Math.hypot(...low.map((x, i) => Math.max(Math.abs(x), Math.abs(x + extent[i]))));
+
   function seen(w, h) {
     const [yaw, pitch] = [orbit.yaw, orbit.pitch].map((x) => (x * Math.PI) / 180);
     const out = [Math.sin(yaw) * Math.cos(pitch), Math.sin(pitch), Math.cos(yaw) * Math.cos(pitch)];
@@ -292,6 +297,7 @@ async function whorlPlay(bytes, stageBox, say) {
       camera_scale: 1 / half,
       camera_pixel: (2 * half) / least,
       camera_size: stage.size,
+      camera_reach: program.lamp ? program.lamp.room * stage.size * furthest : 1,
       camera_alone: 0,
       camera_bare: 0,
       camera_side: 1,
@@ -370,6 +376,19 @@ async function whorlPlay(bytes, stageBox, say) {
       gl.drawArrays(gl.POINTS, 0, vertices);
       gl.bindVertexArray(null);
       values.heights = heights.texture;
+    }
+    if (lamp) {
+      const { side } = program.lamp;
+      const squares = target("lamp", 3 * side, side, false, true);
+      into(squares, true);
+      solid(gl.BACK);
+      gl.disable(gl.CULL_FACE);
+      over(false);
+      for (let square = 0; square < 3; square++) {
+        gl.viewport(square * side, 0, side, side);
+        draw(lamp, { ...values, square });
+      }
+      values.light_layer = squares.texture;
     }
     if (back) {
       const layer = target("back", w, h, true, true);

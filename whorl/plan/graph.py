@@ -145,8 +145,9 @@ POINT_WORDS = {
 }
 #: What is known of the camera: where it is, its axes, 1 / tan of half its view, the angle of a
 #: pixel, 1 where the backdrop is left out, 1 or −1 for the near or the far side of the shape, how
-#: many times as large as it is made the shape stands on the stage, and 1 while the far side is drawn
-#: by itself, for the near side to look up: what hides it is found along the bent line of sight then.
+#: many times as large as it is made the shape stands on the stage, 1 while the far side is drawn
+#: by itself, for the near side to look up: what hides it is found along the bent line of sight then,
+#: and how far the shape reaches, which is known only where a lamp looks at it.
 CAMERA_WORDS = {
     "eye": "where the eye is, in units",
     "right": "unit vector to the right of the picture",
@@ -157,8 +158,20 @@ CAMERA_WORDS = {
     "side": "1 on the near side, -1 on the far side",
     "size": "how many times as large as it is made the shape stands",
     "alone": "1 while the far side is drawn by itself",
+    "reach": "how far the shape reaches from the stage's middle, in units",
 }
-CAMERA = {"eye": 3, "right": 3, "up": 3, "scale": 1, "pixel": 1, "bare": 1, "side": 1, "size": 1, "alone": 1}
+CAMERA = {
+    "eye": 3,
+    "right": 3,
+    "up": 3,
+    "scale": 1,
+    "pixel": 1,
+    "bare": 1,
+    "side": 1,
+    "size": 1,
+    "alone": 1,
+    "reach": 1,
+}
 
 
 @dataclass(frozen=True)
@@ -240,10 +253,23 @@ class Picture:
 
 
 @dataclass(frozen=True)
-class FromImage:
-    """A picture as an image, all its levels in one sheet; without one, what was drawn of the far side."""
+class Layer:
+    """A picture that is drawn for the program to look up: what it is called there, and whether it may differ from frame
+    to frame."""
 
-    picture: Picture | None
+    name: str
+    moves: bool = True
+
+
+#: What was drawn of the far side. What the key lamp sees of the shape is `light_layer`, see `fields.cast`.
+FAR = Layer("far_layer")
+
+
+@dataclass(frozen=True)
+class FromImage:
+    """A picture as an image, all its levels in one sheet, or one that is drawn."""
+
+    picture: Picture | Layer
 
 
 @dataclass(frozen=True)
@@ -337,6 +363,8 @@ class Plan:
     #: Whether it needs to know where the shape's far side is, and what was drawn of that.
     back: bool = False
     layered: bool = False
+    #: Which way the key lamp lies, where what it sees of the shape is drawn for light to be cast from.
+    lamp: Node | None = None
     #: Whether it is so in places only: elsewhere the far side shows through as it does with any surface.
     partly: bool = False
     #: Whether neighbours may stand before the shape.

@@ -12,13 +12,14 @@ from whorl.effect import camera as cameras
 from whorl.effect.stage import Camera, Stage
 from whorl.fields import surface
 from whorl.plan.build import Planned
-from whorl.plan.graph import SHOWN, Node
-from whorl.plan.run.evaluate import AHEAD, NOTHING, Evaluation, Kept, evaluate, run
+from whorl.plan.graph import FAR, SHOWN, Node
+from whorl.plan.run.evaluate import AHEAD, Evaluation, Kept, evaluate, run
 from whorl.shade.kernel import Floats
 from whorl.shade.values import Image
 from whorl.shapes.mesh import Mesh
 from whorl.stage import filters, sight
 from whorl.stage.filters import Picture
+from whorl.stage.lamp import reach, seen_by_lamp
 from whorl.stage.moved import moved
 from whorl.stage.raster import Canvas, Fragments, Seen
 
@@ -61,7 +62,8 @@ class Sides:
         height: int,
         threads: int = 1,
     ) -> None:
-        self.size, self.threads, self.back = (width, height), threads, plan.back
+        self.size, self.threads, self.back, self.plan = (width, height), threads, plan.back, plan
+        self.stage, self.phase = stage, phase
         # The same shape under other lamps is seen alike.
         self.standing = Stage(**{name: getattr(stage, name) for name in _STANDING})
         self.moved = None
@@ -79,6 +81,15 @@ class Sides:
         """What is seen of a side, and its surface points with all that the plan asks of them."""
         seen = self(front)
         return seen, sight.with_back(seen, self.far()) if self.back and front else seen.points
+
+    def lamp(self, view: dict[str, Numbers]) -> tuple[dict[str, Numbers], dict[str, Image]]:
+        """What is known of the camera, and what the key lamp sees, where light is cast from that."""
+        if self.plan.lamp is None:
+            return view, {}
+        rest = self.stage.mesh_of()
+        mesh = self.moved.mesh if self.moved else rest.grown(self.stage.size)
+        view = {**view, "reach": (reach(self.plan, rest),)}
+        return view, {"light_layer": seen_by_lamp(self.plan, mesh, rest, view, self.phase)}
 
     def far(self) -> NDArray[np.float32]:
         """The far side behind each pixel, see `Seen.behind`."""
@@ -135,16 +146,23 @@ def frame(plan: Planned, phase: float, width: int, height: int, **more: Any) -> 
     return np.clip(np.moveaxis(picture(plan, phase, width, height, **more), 0, -1), 0.0, 1.0)
 
 
-def behind(plan: Planned, phase: float, width: int, height: int, threads: int, film: Film | None) -> Picture:
+def behind(
+    plan: Planned,
+    phase: float,
+    width: int,
+    height: int,
+    threads: int,
+    film: Film | None,
+    view: dict[str, Numbers],
+    layers: Mapping[str, Image],
+) -> Picture:
     """All that lies behind the effect: (4, height, width). What nothing moves stays while frames pass."""
     if film and film.behind is not None:
         return film.behind
     assert plan.backdrop is not None
     work = Evaluation(plan, plan.backdrop)
     camera = plan.effect.stage.camera
-    made = work(
-        sight.rays(camera, width, height), phase, threads, camera=cameras.numbers(plan.effect.stage, width, height)
-    )
+    made = work(sight.rays(camera, width, height), phase, threads, camera=view, layers=layers)
     out = sight.whole(made, width, height)
     if film and not any(s.moves for s in work.steps):
         film.behind = out
@@ -166,10 +184,11 @@ def lit_scene(
     bare = transparent or peek is not None
     view = cameras.numbers(stage, width, height, bare)
     side = Sides(plan, stage, view, phase, width, height, threads)
+    view, layers = side.lamp(view) if peek is None else (view, {})
     if bare:
         scene = np.zeros((4, height, width), np.float32)
     else:
-        scene = behind(plan, phase, width, height, threads, film).copy()
+        scene = behind(plan, phase, width, height, threads, film, view, layers).copy()
     canvas = Canvas(scene)
     if peek is not None:
         front = sides != "back"
@@ -179,7 +198,6 @@ def lit_scene(
         canvas.lay(seen, alone)
         canvas.done()
         return scene
-    far = NOTHING
     for front in (False, True):
         if sides == ("back" if front else "front"):
             continue
@@ -191,16 +209,19 @@ def lit_scene(
             # What the near side sees through itself is drawn by itself first.
             apart = np.zeros((4, height, width), np.float32)
             layer = Canvas(apart)
-            layer.lay(seen, _shaded(plan, points, {**look, "alone": (1.0,)}, phase, front, threads, film, NOTHING))
+            layer.lay(seen, _shaded(plan, points, {**look, "alone": (1.0,)}, phase, front, threads, film, layers))
             layer.done()
             far = Image(np.ascontiguousarray(np.moveaxis(apart[:, ::-1], 0, -1), np.float16))
+            layers = {**layers, FAR.name: far}
             if plan.layer == "laid":
                 scene[:] = apart + scene * (1 - apart[3])
             if plan.layer != "again":
                 continue
         # No result of a far side that stood alone is kept for one that does not.
         shared = None if plan.layer == "again" and not front else film
-        canvas.lay(seen, _shaded(plan, points, look, phase, front, threads, shared, far if front else NOTHING))
+        # A far side looks up nothing of itself.
+        given = layers if front else {name: image for name, image in layers.items() if name != FAR.name}
+        canvas.lay(seen, _shaded(plan, points, look, phase, front, threads, shared, given))
     canvas.done()
     return scene
 
@@ -213,14 +234,14 @@ def _shaded(
     front: bool,
     threads: int,
     film: Film | None,
-    far: Image,
+    layers: Mapping[str, Image],
 ) -> list[Floats]:
     assert plan.picture is not None and plan.far is not None
     if film:
         # Where the shape itself moves, no result belongs to the points of the next frame.
-        made = film.surface(points, phase, threads, None if plan.raised else film.kept[front], view, far=far)
+        made = film.surface(points, phase, threads, None if plan.raised else film.kept[front], view, layers=layers)
     else:
-        made = Evaluation(plan, plan.picture)(points, phase, threads, camera=view, far=far)
+        made = Evaluation(plan, plan.picture)(points, phase, threads, camera=view, layers=layers)
     strength = 1.0 if front else plan.far.at(phase)[0]
     return run(surface.faded, (), [made, (strength,)], len(made[0]), made)
 

@@ -62,7 +62,7 @@ def layers(
         if node is not None:
             out[name] = _mean(seen, evaluate(plan, node, points, phase, threads, look), width, height, covering=True)
         elif name == "backdrop":
-            out[name] = behind(plan, phase, width, height, threads, None)[:3]
+            out[name] = behind(plan, phase, width, height, threads, None, *side.lamp(view))[:3]
         elif name == "emission":
             given = plan.outputs["emission"]
             nothing = [np.zeros(len(seen.pixels), np.float32)] * 3

@@ -493,6 +493,34 @@ class Seen:
         out[:, y * width + x] = rows[[NORMAL, NORMAL + 1, NORMAL + 2, DISTANCE]]
         return out
 
+    def nearest(self, size: int, towards: NDArray[np.float64]) -> tuple[NDArray[np.intp], dict[str, list[Floats]]]:
+        """What of either side lies furthest towards a lamp at the middle of each pixel of a square picture: the flat
+        numbers of the pixels, row 0 at the top, and the surface points there."""
+        given = self.edges, self.area, self.bounds, size, size
+        found, ids = np.full((size, size), -np.inf), np.full((size, size), -1, np.int32)
+
+        def places(y: NDArray[np.intp], x: NDArray[np.intp]) -> NDArray[np.int32]:
+            return np.stack([x, y], axis=1).astype(np.int32)
+
+        for front in (True, False):
+
+            def covered(top: int, end: int, front: bool = front) -> NDArray[np.int32]:
+                return _covered(*given, front, 0.0, top, end)[: end - top]
+
+            one = np.concatenate(in_parts(covered, size, 1, BAND))
+            y, x = np.nonzero(one >= 0)
+            rows = self._rows(one[y, x], places(y, x), size, size, 1)
+            near = rows[WORLD : WORLD + 3].T @ towards
+            closer = near > found[y, x]
+            y, x = y[closer], x[closer]
+            found[y, x], ids[y, x] = near[closer], one[y, x]
+        y, x = np.nonzero(ids >= 0)
+        tri, at = ids[y, x], places(y, x)
+        points = named(self._rows(tri, at, size, size, 1))
+        for name, values in self.rest.more.items():
+            points[f"at_{name}"] = list(self._more(values, tri, at, size, size))
+        return y * size + x, points
+
     def _more(
         self, values: NDArray[np.float32], tri: NDArray[np.int32], places: NDArray[np.int32], width: int, height: int
     ) -> NDArray[np.float32]:

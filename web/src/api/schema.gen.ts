@@ -2673,6 +2673,7 @@ export interface components {
              */
             layer: "" | "laid" | "kept" | "again";
             raised: components["schemas"]["Pair"] | null;
+            lamp: components["schemas"]["LampProgram"] | null;
             /** Frames */
             frames: number;
             /** Steps */
@@ -3332,6 +3333,7 @@ export interface components {
              *           "yaw": -150
              *         }
              *       },
+             *       "cast": "by plain shapes",
              *       "sky": {
              *         "ground": [
              *           0.07,
@@ -4070,6 +4072,21 @@ export interface components {
              * @default 1
              */
             strength: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+        };
+        /**
+         * LampProgram
+         * @description What draws the three squares that the key lamp sees of the shape, each of so many pixels a side; `room` is how much
+         *     further they reach than the corner of the shape's box.
+         */
+        LampProgram: {
+            /** Vertex */
+            vertex: string;
+            /** Fragment */
+            fragment: string;
+            /** Side */
+            side: number;
+            /** Room */
+            room: number;
         };
         /**
          * Lamps
@@ -7026,6 +7043,13 @@ export interface components {
              *     }
              */
             lamps: components["schemas"]["Lamps"];
+            /**
+             * Cast
+             * @description What casts the key lamp's light and shadow on neighbours.
+             * @default by plain shapes
+             * @enum {string}
+             */
+            cast: "by plain shapes" | "by every shape";
             /**
              * @description The light from all round.
              * @default {

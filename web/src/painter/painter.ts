@@ -4,6 +4,7 @@ import {
   BufferGeometry,
   Camera,
   CustomBlending,
+  DoubleSide,
   Mesh as Drawn,
   FloatType,
   FrontSide,
@@ -49,6 +50,8 @@ export type Drawable = {
   back: RawShaderMaterial | null;
   /** Works out how far each vertex is moved, where any is. */
   raised: RawShaderMaterial | null;
+  /** Draws what the key lamp sees of the shape, where light is cast from that. */
+  lamp: RawShaderMaterial | null;
   wire: RawShaderMaterial;
   passes: Pass[];
   mesh: Mesh;
@@ -63,6 +66,11 @@ const LAY_FRAGMENT =
 const WIRE_FRAGMENT =
   "precision highp float;\nout vec4 line;\nvoid main() { line = vec4(0.25, 0.62, 0.53, 0.62); }\n";
 const camera = () => cameraNumbers().map((name) => `camera_${name}`);
+/** How far the furthest corner of a mesh's box lies from the middle. */
+const furthest = ({ low, size }: Mesh) =>
+  Math.hypot(
+    ...(["x", "y", "z"] as const).map((k) => Math.max(Math.abs(low[k]), Math.abs(low[k] + size[k]))),
+  );
 const bare = (source: string) => source.replace(/^#version.*\n/, "");
 
 function material(vertexShader: string, fragmentShader: string, uniforms: string[]): RawShaderMaterial {
@@ -141,7 +149,7 @@ export class Painter {
       return ready;
     }
     const names = ["view_projection", "box_low", "box_size", "aspect", "peek", "side_strength"];
-    const layers = ["near_side", "back_layer", "back_from", "far_layer"];
+    const layers = ["near_side", "back_layer", "back_from", "far_layer", "light_layer"];
     const pictures = await Promise.all(compiled.pictures.map((p) => picture(p.hash, p.read)));
     const sampled = compiled.pictures.flatMap((p) => [p.name, `${p.name}_size`]);
     const numbers = [...camera(), ...sampled, ...compiled.uniforms.map((u) => u.name)];
@@ -149,7 +157,7 @@ export class Painter {
       material(compiled.vertex, compiled.fragment, [...names, ...layers, "heights", ...numbers]),
     );
     near.side = FrontSide;
-    const backdrop = filling(material(QUAD_VERTEX, compiled.backdrop, ["size", ...numbers]));
+    const backdrop = filling(material(QUAD_VERTEX, compiled.backdrop, ["size", "light_layer", ...numbers]));
     const back = compiled.back
       ? material(compiled.vertex, compiled.back, [...names, "heights", ...camera()])
       : null;
@@ -164,6 +172,15 @@ export class Painter {
           ]),
         )
       : null;
+    const lamp = compiled.lamp
+      ? filling(
+          material(compiled.lamp.vertex, compiled.lamp.fragment, [...names, "heights", "square", ...numbers]),
+        )
+      : null;
+    if (lamp) {
+      lamp.side = DoubleSide;
+      lamp.depthTest = lamp.depthWrite = true;
+    }
     compiled.pictures.forEach((p, i) => {
       for (const { uniforms } of raised ? [near, backdrop, raised] : [near, backdrop]) {
         uniforms[p.name].value = pictures[i].texture;
@@ -183,6 +200,7 @@ export class Painter {
       backdrop,
       ...(back ? [back] : []),
       ...(raised ? [raised] : []),
+      ...(lamp ? [lamp] : []),
       ...passes.map((p) => p.material),
     ]);
     return {
@@ -193,6 +211,7 @@ export class Painter {
       backdrop,
       back,
       raised,
+      lamp,
       wire,
       passes,
       mesh: ground,
@@ -224,6 +243,7 @@ export class Painter {
       drawable.backdrop,
       drawable.back,
       drawable.raised,
+      drawable.lamp,
       drawable.wire,
     ])
       m?.dispose();
@@ -380,7 +400,9 @@ export class Painter {
       near_side: true,
       camera_side: 1,
     };
-    for (const m of [d.near, d.backdrop, d.back, d.raised]) {
+    const reach = d.compiled.lamp && d.compiled.lamp.room * view.camera.camera_size * furthest(d.mesh);
+    if (reach) Object.assign(own, { camera_reach: reach });
+    for (const m of [d.near, d.backdrop, d.back, d.raised, d.lamp]) {
       if (!m) continue;
       for (const [name, value] of Object.entries(own)) if (name in m.uniforms) m.uniforms[name].value = value;
       if (m !== d.back)
@@ -392,6 +414,25 @@ export class Painter {
     }
     d.far.uniformsNeedUpdate = true;
     this.raise(d);
+    this.fromLamp(d);
+  }
+
+  /** The three squares of what the key lamp sees of the shape. */
+  private fromLamp(d: Drawable) {
+    if (!d.lamp) return;
+    const { side } = d.compiled.lamp!;
+    const squares = this.target("scene of the lamp", 3 * side, side, "half");
+    squares.viewport.set(0, 0, 3 * side, side);
+    this.empty(squares);
+    for (let k = 0; k < 3; k++) {
+      squares.viewport.set(k * side, 0, side, side);
+      this.renderer.setRenderTarget(squares);
+      d.lamp.uniforms.square.value = k;
+      d.lamp.uniformsNeedUpdate = true;
+      this.draw(d.mesh.geometry, d.lamp);
+    }
+    this.renderer.setRenderTarget(null);
+    for (const { uniforms } of [d.near, d.backdrop]) uniforms.light_layer.value = squares.texture;
   }
 
   /** Each vertex's height and slopes as one texel of a picture, which the vertex programs then read. */
@@ -405,7 +446,7 @@ export class Painter {
     this.dots.geometry = d.mesh.dots;
     this.dots.material = d.raised;
     this.renderer.render(this.dots, this.camera);
-    for (const m of [d.near, d.back]) {
+    for (const m of [d.near, d.back, d.lamp]) {
       if (!m) continue;
       m.uniforms.heights.value = heights.texture;
     }

@@ -76,6 +76,7 @@ export function LightPanel({ loop }: { loop: Loop }) {
           </Flex>
         </Box>
       </Flex>
+      <FieldRow narrow place="stage" field={fieldOf("stage", "cast")} source={loop.source} />
       <SurroundingsPanel loop={loop} />
       <Button size="xs" variant="outline" mt="1" aria-expanded={more} onClick={() => setMore(!more)}>
         {more ? "fewer numbers" : "angles and motion"}

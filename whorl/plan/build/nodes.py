@@ -97,6 +97,11 @@ class Nodes:
                 twins[n.index] = self.add(n.place, n.gives, n.function, n.fixed, args, n.period)
         return twins.get(node.index, node)
 
+    def moving(self, node: Node) -> bool:
+        """Whether a motion reaches a node."""
+        args = [a for n in self.plan.needed(node) for a in n.args]
+        return any(isinstance(a, FromUniform) and a.uniform.track is not None for a in args)
+
     def moved(self, node: Node, distance: Arg, second: int) -> Node:
         """The node once more, as it would be a distance away on the surface: one way or square to it."""
 

@@ -17,6 +17,7 @@ from whorl.plan.build.parts import A, Parts, listed
 from whorl.plan.build.strands import Strands
 from whorl.plan.build.surroundings import Surroundings
 from whorl.plan.graph import (
+    FAR,
     POINTS,
     Arg,
     Footprint,
@@ -25,6 +26,7 @@ from whorl.plan.graph import (
     FromNode,
     FromPoint,
     FromUniform,
+    Layer,
     Literals,
     Node,
     Uniform,
@@ -609,7 +611,7 @@ class Surface:
             end = self.way(place, body.exit_of, world, inner, own, length)
             seen = (end, FromCamera("eye"), *basis, FromCamera("pixel"), spread, length)
             spot = FromNode(self.nodes.add(place, COORDS, body.far_place, (), seen), COORDS)
-            far = FromNode(self.nodes.add(place, None, pictures.around, (), (FromImage(None), spot)), None)
+            far = FromNode(self.nodes.add(place, None, pictures.around, (), (FromImage(FAR), spot)), None)
             there = self.value(place, body.met_far, own, inner, _VIEW)
             far = self.around.free(world, inner, end, length, far, there)
         given = (light, opacity, scene, far, left, veiled, gain, glaze, FromCamera("bare"))
@@ -617,8 +619,12 @@ class Surface:
 
     def cast(self, origin: Arg, direction: Arg, spread: Arg) -> Arg:
         """What the effect lets by of the key light to the neighbour where a ray ends; all where none is there."""
-        shape = SHAPES[self.effect.stage.shape].cast
-        if shape == cast.NO_CAST or not self.around.kinds or not self.effect.stage.lamps.key.on:
+        shape, every = SHAPES[self.effect.stage.shape].cast, self.effect.stage.cast == "by every shape"
+        if not self.around.kinds or not self.effect.stage.lamps.key.on:
+            return _WHITE
+        if every and (shape == cast.NO_CAST or self.plan.raised):
+            return self.cast_from_lamp(origin, direction, spread)
+        if shape == cast.NO_CAST:
             return _WHITE
         place, fixed = "surface/cast", (("shape", shape),)
         size = FromCamera("size")
@@ -642,12 +648,49 @@ class Surface:
             "at_colour": Literals((1.0, 1.0, 1.0, 1.0)),
         }
 
+        return self.light(place, cast.cast_by, *on, self.passed_at(there))
+
+    def passed_at(self, there: dict[str, Arg]) -> Arg:
+        """What the surface lets by at a point of which so much is known."""
+
         def elsewhere(point: FromPoint) -> Arg:
             size = POINTS[point.name]
             return there.get(point.name, point if point.name == "at_screen" else Literals((0.0,) * size))
 
-        passed = FromNode(self.nodes.twin(self.passed, elsewhere), COLOUR)
-        return self.light(place, cast.cast_by, *on, passed)
+        return FromNode(self.nodes.twin(self.passed, elsewhere), COLOUR)
+
+    def cast_from_lamp(self, origin: Arg, direction: Arg, spread: Arg) -> Arg:
+        """The same for any shape, by what the key lamp sees of it."""
+        place, kinds, to = "surface/cast", (("kinds", self.around.kinds),), self.around.lights[0]
+        assert isinstance(to, FromNode)
+        self.plan.lamp = to.node
+        layer = FromImage(Layer("light_layer", self.plan.raised is not None or self.nodes.moving(to.node)))
+
+        def whole(function: object, *args: Arg, fixed: Fixed = ()) -> Arg:
+            return FromNode(self.nodes.add(place, None, function, fixed, args), None)
+
+        lit = whole(cast.lit_place, origin, direction, spread, *self.around.forms, fixed=kinds)
+        spot = whole(cast.lamp_spot, layer, lit, to, FromCamera("reach"))
+        made, worn, bounds = (whole(cast.lamp_held, layer, spot, fixed=(("square", k),)) for k in range(3))
+        object_, world = (
+            FromNode(self.nodes.add(place, COORDS, cast.held_place, (), (made, size)), COORDS)
+            for size in (_ONE, FromCamera("size"))
+        )
+        uv = FromNode(self.nodes.add(place, COORDS, cast.held_uv, (), (worn,)), COORDS)
+        passed = self.passed_at(
+            {
+                "at_uv": uv,
+                "at_second_uv": uv,
+                "at_box": FromNode(self.nodes.add(place, COORDS, cast.held_place, (), (bounds, _ONE)), COORDS),
+                "at_object": object_,
+                "at_world": world,
+                "at_normal": FromNode(self.nodes.add(place, DIRECTION, cast.held_normal, (), (worn,)), DIRECTION),
+                "at_view": to,
+                "at_distance": Literals((10.0,)),
+                "at_colour": Literals((1.0, 1.0, 1.0, 1.0)),
+            }
+        )
+        return self.light(place, cast.cast_worn, whole(cast.held_share, spot, bounds), passed)
 
     def sounding(self, channels: Channels) -> dict[str, dict[int, Entry]]:
         """The entries of base colour and emission of a material, by their place, that are to be heard."""

@@ -34,6 +34,7 @@ from whorl.plan.graph import (
     POINTS,
     Arg,
     FromNode,
+    Layer,
     Node,
     Period,
     Picture,
@@ -330,8 +331,8 @@ class _Written(Walk):
             value = {"right": (1.0, 0.0, 0.0), "eye": (0.0, 0.0, 4.0), "scale": (2.0,)}.get(name, (0.0,) * CAMERA[name])
         return self.parameter(f"camera_{name}", "camera", words, value)
 
-    def picture(self, picture: Picture | None) -> str:
-        assert picture is not None
+    def picture(self, picture: Picture | Layer) -> str:
+        assert isinstance(picture, Picture)
         name = self.named(picture.name, f"picture_{len(self.pictures) + 1}")
         self.pictures[name] = picture
         return name

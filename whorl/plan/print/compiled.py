@@ -9,13 +9,14 @@ from numpy.typing import NDArray
 
 from whorl.beads.spec import COORDS
 from whorl.effect.changes import Names
+from whorl.fields import cast
 from whorl.motion.shaping import tracks
 from whorl.motion.values import Track
 from whorl.plan.build import Planned
 from whorl.plan.build.numbers import PHASE
 from whorl.plan.graph import Uniform
 from whorl.plan.loop import closings, findings
-from whorl.plan.print.program import BACK, program
+from whorl.plan.print.program import BACK, Program, program
 from whorl.plan.run.ranks import Ranks
 
 
@@ -31,6 +32,7 @@ def compiled(plan: Planned) -> dict[str, Any]:
         "back": BACK if plan.back else "",
         "layer": plan.layer,
         "raised": {"vertex": text.raised[0], "fragment": text.raised[1]} if plan.raised else None,
+        "lamp": _lamp(plan, text) if plan.lamp else None,
         "frames": effect.turn.frames,
         "steps": effect.turn.steps,
         "looping": effect.turn.looping,
@@ -48,6 +50,11 @@ def compiled(plan: Planned) -> dict[str, Any]:
         "tracks": list(_tracks(plan, closed, rows)),
         "findings": [asdict(f) for f in findings(plan)],
     }
+
+
+def _lamp(plan: Planned, text: Program) -> dict[str, Any]:
+    room = cast.MOVED_ROOM if plan.raised else cast.ROOM
+    return {"vertex": text.lamp[0], "fragment": text.lamp[1], "side": cast.LAMP_SIDE, "room": room}
 
 
 def _rows(plan: Planned) -> dict[str, NDArray[np.float64]]:

@@ -11,7 +11,7 @@ calls of one heavy function become rounds of one loop, as far as none needs anot
 import hashlib
 from dataclasses import dataclass
 
-from whorl.fields import displacement, surface
+from whorl.fields import cast, displacement, surface
 from whorl.plan.graph import (
     CAMERA,
     SHOWN,
@@ -168,8 +168,35 @@ _MORE = (
     "  {type} at_{name} = v_{name};\n",
 )
 
-#: What was drawn of the far side, for the near side to look up.
-_FAR = "uniform highp sampler2D far_layer;\n"
+#: What the key lamp sees of the shape, one square at a time: its vertex program, after what is said of the lamp's
+#: direction, and its fragment program; see `fields.cast`.
+_LAMP_HEAD = "uniform float camera_reach;\nout float v_near;\n"
+_LAMP_PLACED = """  v_near = {nearness}(v_world, {to}, camera_reach);
+  vec3 lamp_aside = {aside}({to});
+  vec3 lamp_seen = vec3(dot(v_world, lamp_aside), dot(v_world, cross({to}, lamp_aside)), -dot(v_world, {to}));
+  gl_Position = vec4(lamp_seen / camera_reach, 1.0);
+  v_clip = gl_Position.xyw;
+}}
+"""
+_LAMP_FRAGMENT = """#version 300 es
+precision highp float;
+in vec3 v_object;
+in vec3 v_normal;
+in vec3 v_box;
+in vec2 v_uv;
+in float v_near;
+{more}uniform int square;
+out vec4 picture;
+{functions}
+void main() {{
+  if (square == 0) picture = vec4(v_object, v_near);
+  if (square == 1) picture = vec4(v_uv, {octahedral}({towards}(v_normal)));
+  if (square == 2) picture = vec4(v_box, {worn});
+}}
+"""
+
+#: What is drawn to be looked up.
+_LAYER = "uniform highp sampler2D {};\n"
 
 _TYPES = {1: "float", 3: "vec3", 4: "vec4"}
 
@@ -186,6 +213,8 @@ class Program:
     backdrop: str
     #: What works out how far each vertex is moved, where any is: a vertex and a fragment program.
     raised: tuple[str, str]
+    #: What draws what the key lamp sees of the shape, where light is cast from that: likewise.
+    lamp: tuple[str, str]
     key: str
 
 
@@ -193,22 +222,39 @@ def program(plan: Plan) -> Program:
     """The GLSL of a plan."""
     fragment, backdrop = _Body(plan).text(), _Body(plan).backdrop()
     raised = (_vertex(plan, True), _Body(plan).raised()) if plan.raised else ("", "")
+    lamp = (_Body(plan).lamp_vertex(), _lamp_fragment(plan)) if plan.lamp else ("", "")
     vertex = _vertex(plan, False)
-    key = hashlib.sha256("".join((vertex, fragment, backdrop, *raised)).encode()).hexdigest()[:16]
-    return Program(vertex, fragment, backdrop, raised, key)
+    key = hashlib.sha256("".join((vertex, fragment, backdrop, *raised, *lamp)).encode()).hexdigest()[:16]
+    return Program(vertex, fragment, backdrop, raised, lamp, key)
 
 
-def _vertex(plan: Plan, apart: bool) -> str:
-    """The vertex program, which moves vertices where the plan does; or the one that measures them, each apart."""
+def _lamp_fragment(plan: Plan) -> str:
+    printer = GlslPrinter()
+    names = {f.name: printer.need(f) for f in (cast.octahedral, surface.towards)}
+    coloured = plan.asks("at_colour")
+    more = "in vec4 v_colour;\n" if coloured else ""
+    worn = "v_colour.w" if coloured else "1.0"
+    return _LAMP_FRAGMENT.format(more=more, worn=worn, functions=printer.source(), **names)
+
+
+def _vertex(plan: Plan, apart: bool, lamp: "_Body | None" = None) -> str:
+    """The vertex program, which moves vertices where the plan does; or the one that measures them, each apart; or the
+    one of a lamp, whose body says where that is."""
     start, places, placed, alone = _VERTEX
     top = _VERTEX_HEAD
     outer, inner, _, _ = _more(plan)
     top, places = top + outer, places + inner
     if apart:
         return top + _APART + start + places + alone
+    printer = lamp.printer if lamp else GlslPrinter()
+    if lamp:
+        assert plan.lamp is not None
+        named = {f.name: printer.need(f) for f in (cast.nearness, cast.aside)}
+        placed = _LAMP_PLACED.format(to=lamp.node(plan.lamp), **named)
+        head, first = lamp.declared()
+        top, places = top + _LAMP_HEAD + head, places + "\n".join([*first, *lamp.lines, ""])
     if plan.raised is None:
-        return top + start + places + placed
-    printer = GlslPrinter()
+        return top + (printer.source() if lamp else "") + start + places + placed
     lines = ["  int first = int(together.x);", "  int count = int(together.y);"]
     if not plan.whole:
         lines = ["  int first = int(together.z);", "  int count = 1;"]
@@ -271,7 +317,9 @@ class _Body(Walk):
         if self.plan.back:
             head, point = head + _BACK[0], point + _BACK[1]
         if self.plan.layered:
-            head += _FAR
+            head += _LAYER.format("far_layer")
+        if self.plan.lamp:
+            head += _LAYER.format("light_layer")
         return self.whole(head, point)
 
     def backdrop(self) -> str:
@@ -280,7 +328,8 @@ class _Body(Walk):
         for node in self.plan.needed(self.plan.backdrop):
             self.single(node)
         self.lines.append(f"  picture = n{self.plan.backdrop.index};")
-        return self.whole(_SCREEN_HEAD, _SCREEN_POINT)
+        head = _SCREEN_HEAD + (_LAYER.format("light_layer") if self.plan.lamp else "")
+        return self.whole(head, _SCREEN_POINT)
 
     def raised(self) -> str:
         """How far each vertex is moved; vertices lie apart, so nothing changes from one to the next."""
@@ -291,14 +340,28 @@ class _Body(Walk):
         self.lines.append(f"  picture = n{self.plan.raised.index};")
         return self.whole(*self.on_shape())
 
+    def lamp_vertex(self) -> str:
+        """The vertex program of what the key lamp sees."""
+        assert self.plan.lamp is not None
+        for node in self.plan.needed(self.plan.lamp):
+            self.single(node)
+        return _vertex(self.plan, False, self)
+
+    def declared(self) -> tuple[str, list[str]]:
+        """The numbers of a program: how they are declared, and the lines that work out those made of others."""
+        lines = [f"{'' if u.made else 'uniform '}{declare(u.type, u.name)};" for u in self.plan.uniforms]
+        return "\n".join([*lines, ""]), [
+            f"  {u.name} = {self.of_others(u.made)};" for u in self.plan.uniforms if u.made
+        ]
+
     def on_shape(self) -> tuple[str, str]:
         """The beginning of a program on the shape, and what is known of a point there."""
         _, _, head, point = _more(self.plan)
         return _HEAD + head, _POINT + point
 
     def whole(self, head: str, point: str) -> str:
-        uniforms = [f"{'' if u.made else 'uniform '}{declare(u.type, u.name)};" for u in self.plan.uniforms]
-        worked_out = [f"  {u.name} = {self.of_others(u.made)};" for u in self.plan.uniforms if u.made]
+        numbers, worked_out = self.declared()
+        uniforms = [numbers.rstrip("\n")]
         for p in self.plan.pictures:
             uniforms += [f"uniform highp sampler2D {p.name};", f"uniform ivec4 {p.name}_size;"]
         parts = [

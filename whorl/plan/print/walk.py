@@ -13,6 +13,7 @@ from whorl.plan.graph import (
     FromPoint,
     FromSheet,
     FromUniform,
+    Layer,
     Literals,
     Made,
     Node,
@@ -57,9 +58,9 @@ class Walk:
         """What something of the surface point is called."""
         return name
 
-    def picture(self, picture: Picture | None) -> str:
-        """What a picture is called, or what was drawn of the far side."""
-        return picture.name if picture else "far_layer"
+    def picture(self, picture: Picture | Layer) -> str:
+        """What a picture is called."""
+        return picture.name
 
     def sheet(self, picture: Picture) -> str:
         """Where the levels of a picture lie."""

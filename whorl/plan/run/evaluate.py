@@ -22,9 +22,11 @@ from whorl.plan.graph import (
     FromPoint,
     FromSheet,
     FromUniform,
+    Layer,
     Literals,
     Node,
     Period,
+    Picture,
     Plan,
     Uniform,
 )
@@ -114,7 +116,7 @@ class Evaluation:
         kept: Kept | None = None,
         camera: Mapping[str, Numbers] = AHEAD,
         apart: bool = False,
-        far: Image = NOTHING,
+        layers: Mapping[str, Image] = {},
         clock: dict[int, float] | None = None,
     ) -> list[Floats]:
         """The node's result at every surface point: one float32 array for each component.
@@ -122,8 +124,9 @@ class Evaluation:
         `points` holds what `graph.POINTS` names, all of one length, which is a multiple of four.
         `phase` is 0..1 of the turn. `kept` is filled by the first run and spares later ones what
         does not move; it belongs to these points and this camera, which is what `graph.CAMERA` names.
-        Points that lie `apart` are no quads, and nothing changes from one to the next. `far` is what
-        was drawn of the far side, premultiplied, its rows from the bottom. `clock` takes the seconds of each node.
+        Points that lie `apart` are no quads, and nothing changes from one to the next. `layers` are what was drawn to
+        be looked up, by its name: of the far side, premultiplied, its rows from the bottom; what the key lamp sees.
+        `clock` takes the seconds of each node.
         """
         total = len(next(iter(points.values()))[0])
         known = kept.results if kept and kept.complete else {}
@@ -145,7 +148,8 @@ class Evaluation:
             def cut(rows: list[Floats]) -> list[Floats]:
                 return [r[start:stop] for r in rows]
 
-            work = _Tile(numbers, periods, {name: cut(rows) for name, rows in points.items()}, stop - start, apart, far)
+            here = {name: cut(rows) for name, rows in points.items()}
+            work = _Tile(numbers, periods, here, stop - start, apart, layers)
             for index, rows in known.items():
                 work.results[index] = cut(rows)
             keep = {index: cut(rows) for index, rows in making.results.items()} if making else {}
@@ -175,7 +179,7 @@ def _uniforms(order: list[Step]) -> list[Uniform]:
         if isinstance(arg, FromUniform):
             found[arg.uniform.name] = arg.uniform
         elif isinstance(arg, FromImage):
-            if arg.picture and arg.picture.at:
+            if isinstance(arg.picture, Picture) and arg.picture.at:
                 found[arg.picture.at.name] = arg.picture.at
         elif period := _period_of(arg):
             waiting += period.args
@@ -236,10 +240,10 @@ class _Tile:
         points: Points,
         n: int,
         apart: bool,
-        far: Image,
+        layers: Mapping[str, Image],
     ) -> None:
         self.numbers, self.periods, self.points, self.n = numbers, periods, points, n
-        self.apart, self.far = apart, far
+        self.apart, self.layers = apart, layers
         self.results: dict[int, list[Floats] | Numbers] = {}
         self.converted: dict[tuple[int, Signal], Argument] = {}
         self.taken: dict[int, list[Floats]] = {}
@@ -298,8 +302,8 @@ class _Tile:
             case Footprint(node=n, period=period):
                 return self.footprint(source(n), period)
             case FromImage(picture=picture):
-                if picture is None:
-                    return self.far
+                if isinstance(picture, Layer):
+                    return self.layers.get(picture.name, NOTHING)
                 frame = picture.frame(self.numbers[picture.at.name][0]) if picture.at else 0
                 return library.sheet(picture.hash, picture.read, frame).image
             case FromSheet(picture=picture):

@@ -26,6 +26,7 @@ from whorl.plan.graph import (
     FromPoint,
     FromSheet,
     FromUniform,
+    Layer,
     Literals,
     Node,
     Plan,
@@ -155,7 +156,9 @@ def _said(plan: Plan, node: Node) -> Iterator[object]:
             case FromPeriod(of=of):
                 return of and (of.function and of.function.tree.name, of.fixed, [told(a) for a in of.args])
             case FromImage(picture=p) | FromSheet(picture=p):
-                return p and (p.hash, p.read, p.ahead, p.at and told(FromUniform(p.at)))
+                if isinstance(p, Layer):
+                    return p.name
+                return p.hash, p.read, p.ahead, p.at and told(FromUniform(p.at))
             case FromPoint(name=name) | FromCamera(name=name):
                 return name
             case Literals(values=values):

@@ -14,6 +14,7 @@ from whorl.plan.graph import (
     FromPeriod,
     FromPoint,
     FromUniform,
+    Layer,
     Node,
     Period,
     Plan,
@@ -152,7 +153,7 @@ def _moving_arg(arg: Arg) -> bool:
             return _moving_period(period)
         case FromImage(picture=picture):
             # What was drawn may differ with every frame, and a sequence plays.
-            return picture is None or picture.at is not None
+            return picture.moves if isinstance(picture, Layer) else picture.at is not None
     return False
 
 

@@ -224,6 +224,8 @@ def test_objects_look_alike_wherever_they_are_met(page: Page, server):
     around = {"camera": {"yaw": 15, "pitch": 10}, "neighbours": {"objects": objects, "floor": {"on": True}}}
     # What acts on the picture once it is drawn moves too, by itself and by a lever.
     levers = [{"id": "glow", "name": "Glow", "kind": "number", "value": 0.4, "least": 0, "most": 1}]
+    turning = {"motion": "sway", "amount": 25, "base": 5}
+    around["travel"] = {"yaw": turning, "distance": {"lever": "glow", "low": 0.9, "high": 1.3}, "target": [0.1, 0, 0]}
     around["exposure"] = {"motion": "sway", "amount": 0.6, "base": 0.3}
     around["bloom"] = {"strength": {"lever": "glow", "low": 0.1, "high": 1.4}, "threshold": 0.4}
     for surface in ({"metallic": 1.0, "roughness": 0.15}, {"body": "filled", "opacity": 0.1, "refraction": 1.3}):

@@ -60,12 +60,13 @@ def reckoned(effect, frame):
 
 def coloured():
     """A figure in the colours of its vertices, displaced, whose eyes are plain, with a pattern on its second set of UV;
-    it casts its shadow, and exposure and bloom move."""
+    it casts its shadow, and the camera, exposure and bloom move."""
     height = strand("height", bead("object"), bead("noise", scale=2.0))
     grain = strand("grain", bead("second-uv"), bead("noise", scale=5.0))
     channels = {"base": [{"strand": s} for s in ("own", "grain")], "displacement": [{"strand": "height"}]}
     surface = {"composite": "solid", "lighting": "lit", "displacement": 0.2, "channels": channels}
     around = {"neighbours": {"floor": {"on": True}}, "cast": "by every shape"}
+    around["travel"] = {"yaw": {"motion": "sway", "amount": 20}, "distance": 1.1, "target": [0.1, 0, 0]}
     made = figure(glb(second=True), surface, (strand("own", bead("vertex-colour")), height, grain), **around)
     breathing = Sway(motion="sway", amount=0.7, base=0.2)
     bloom = made.stage.bloom.model_copy(update={"strength": Sway(motion="sway", amount=0.3, base=0.4)})

@@ -19,9 +19,11 @@ from whorl import page
 from whorl.bake.options import slug
 from whorl.bake.whole import whole
 from whorl.effect import Effect
+from whorl.effect.described import param
 from whorl.effect.document import HOLDS, MOST_HITS, Lever, Variant
 from whorl.effect.levers import held, standing
 from whorl.effect.read import state_of
+from whorl.effect.stage import Camera
 from whorl.images import library
 from whorl.images.library import NotKept
 from whorl.images.sheet import WORKING, Sheet, laid_out
@@ -91,7 +93,7 @@ def _page(effect: Effect, meant: Effect) -> Made:
             "looping": made["looping"],
         },
         "sides": effect.surface.sides,
-        "stage": {"camera": _camera(effect), "size": effect.stage.size},
+        "stage": {"camera": _camera(effect), "size": effect.stage.size, "travel": _travel(plan)},
         "finish": {name: x for name, (x,) in filters.numbers(effect.stage, False, rest).items()},
         # Those in motion go by a number of the program, times so much.
         "moved": {
@@ -174,6 +176,15 @@ def _hits(effect: Effect, made: dict[str, Any]) -> dict[str, Any] | None:
 def _camera(effect: Effect) -> dict[str, Any]:
     orbit = effect.stage.camera
     return {n: getattr(orbit, n) for n in ("yaw", "pitch", "distance", "view", "target")}
+
+
+def _travel(plan: Planned) -> dict[str, Any]:
+    """How the camera goes: the number of the program for each that moves, and what it is at rest, and the range it is
+    held within."""
+    return {
+        name: {"by": u.name if u.made is None else "", "rest": list(u.at(0.0)), "hard": param(Camera, name).hard}
+        for name, u in plan.travel.items()
+    }
 
 
 def _carried(lever: Lever, effect: Effect, made: dict[str, Any]) -> bool:

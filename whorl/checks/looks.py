@@ -82,8 +82,9 @@ class Looks:
     @cached_property
     def shape(self) -> Mask:
         """Where the shape is in the picture as the turn begins, (side, side)."""
-        view = cameras.numbers(self.effect.stage, self.side, self.side)
-        sides = Sides(self.plan, self.effect.stage, view, 0.0, self.side, self.side)
+        stage = self.plan.stage_at(0.0)
+        view = cameras.numbers(stage, self.side, self.side)
+        sides = Sides(self.plan, stage, view, 0.0, self.side, self.side)
         out = np.zeros(self.side * self.side, bool)
         for front in (True, False):
             seen = sides(front)

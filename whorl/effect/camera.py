@@ -1,11 +1,13 @@
 """The orbit camera."""
 
 import math
+from collections.abc import Mapping
 
 import numpy as np
 from numpy.typing import NDArray
 
 from whorl.beads.spec import Numbers
+from whorl.effect.described import param
 from whorl.effect.stage import Camera, Stage
 
 NEAR, FAR = 0.05, 200.0
@@ -23,6 +25,20 @@ def axes(camera: Camera) -> NDArray[np.float64]:
 def eye(camera: Camera) -> NDArray[np.float64]:
     """Where the camera is: on a sphere about its target; yaw 0 and pitch 0 look along −z."""
     return np.asarray(np.array(camera.target) + axes(camera)[2] * camera.distance)
+
+
+def travelled(camera: Camera, by: Mapping[str, Numbers]) -> Camera:
+    """A camera that has gone so far, see `effect.stage.Travel`; held within what a camera may be."""
+    moved: dict[str, object] = {}
+    for name, numbers in by.items():
+        low, high = param(Camera, name).hard
+        stands = getattr(camera, name)
+        if name == "target":
+            moved[name] = tuple(min(max(a + b, low), high) for a, b in zip(stands, numbers, strict=True))
+            continue
+        gone = stands * numbers[0] if name == "distance" else stands + numbers[0]
+        moved[name] = min(max(gone, low), high)
+    return camera.model_copy(update=moved)
 
 
 def lens(camera: Camera) -> float:

@@ -53,9 +53,17 @@ class Lamp(Model):
 class Lamps(Model):
     """The three lights of the stage."""
 
-    key: Lamp = part(Lamp(yaw=40.0, pitch=42.0, colour=(1.0, 0.94, 0.86), strength=1.6), "The main light.")
-    fill: Lamp = part(Lamp(yaw=-55.0, pitch=12.0, colour=(0.72, 0.84, 1.0), strength=0.35), "Softens the shadows.")
-    rim: Lamp = part(Lamp(yaw=-150.0, pitch=28.0, colour=(0.9, 0.96, 1.0)), "Draws the outline from behind.")
+    key: Lamp = part(
+        Lamp(yaw=40.0, pitch=42.0, colour=(1.0, 0.94, 0.86), strength=1.6), "The main light.", label="the key lamp"
+    )
+    fill: Lamp = part(
+        Lamp(yaw=-55.0, pitch=12.0, colour=(0.72, 0.84, 1.0), strength=0.35),
+        "Softens the shadows.",
+        label="the fill lamp",
+    )
+    rim: Lamp = part(
+        Lamp(yaw=-150.0, pitch=28.0, colour=(0.9, 0.96, 1.0)), "Draws the outline from behind.", label="the rim lamp"
+    )
 
 
 PICTURED = Condition("surroundings that are a picture", "", (Need("stage/sky/picture", other_than=("",)),))
@@ -233,6 +241,17 @@ class Camera(Model):
     target: _Near = still((0.0, 0.0, 0.0), "What it looks at.", (-2, 2), (-50, 50), "units")
 
 
+class Travel(Model):
+    """How the camera goes over the turn, beside where it stands: it is there that much further round, higher, times as
+    far off, and so on."""
+
+    yaw: Value = number(0.0, "How far round it goes.", (-180, 180), (-36000, 36000), "degrees", wrap=360.0)
+    pitch: Value = number(0.0, "How far up it goes.", (-45, 45), (-178, 178), "degrees")
+    distance: Value = number(1.0, "How many times as far off it is.", (0.5, 2), (0.02, 50), "times")
+    view: Value = number(0.0, "How much more its lens takes in.", (-20, 20), (-115, 115), "degrees", label="lens")
+    target: Value = number((0.0, 0.0, 0.0), "How far what it looks at goes.", (-2, 2), (-50, 50), "units")
+
+
 class SavedView(Model):
     """A camera by a name."""
 
@@ -363,6 +382,7 @@ class Stage(Model):
     neighbours: Neighbours = part(Neighbours(), "What else stands on the stage.")
     backdrop: Backdrop = part(Backdrop(), "What lies behind everything.")
     camera: Camera = part(Camera(), "From where it is looked at.", structural="never")
+    travel: Travel = part(Travel(), "How it goes over the turn.", label="the camera's travel")
     views: Annotated[tuple[SavedView, ...], Field(max_length=12)] = part(
         (), "Cameras kept by a name.", structural="never"
     )

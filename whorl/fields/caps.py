@@ -45,7 +45,7 @@ def middle(passage: Vec4) -> f32:
 
 
 @shade
-def halved(passage: Vec4, there: f32, cut: f32) -> Vec4:
+def narrowed(passage: Vec4, there: f32, cut: f32) -> Vec4:
     """The half of it in which the level is passed, by what the opacity is in its middle."""
     half = (passage.x + passage.y) * 0.5
     if there < cut:

@@ -268,14 +268,27 @@ async function whorlPlay(bytes, stageBox, say) {
   const { low, size: extent } = effect.mesh;
   const furthest = Math.hypot(...low.map((x, i) => Math.max(Math.abs(x), Math.abs(x + extent[i]))));
 
-  function seen(w, h) {
-    const [yaw, pitch] = [orbit.yaw, orbit.pitch].map((x) => (x * Math.PI) / 180);
+  /** The camera where it has gone to, beside where a person turned it. */
+  function travelled(own) {
+    const out = { ...orbit, view: stage.camera.view, target: stage.camera.target };
+    for (const [name, { by, rest, hard }] of Object.entries(stage.travel)) {
+      const gone = by ? own[by] : rest;
+      const held = (x) => Math.min(Math.max(x, hard[0]), hard[1]);
+      if (name === "target") out.target = out.target.map((x, i) => held(x + gone[i]));
+      else out[name] = held(name === "distance" ? out.distance * gone[0] : out[name] + gone[0]);
+    }
+    return out;
+  }
+
+  function seen(w, h, own) {
+    const there = travelled(own);
+    const [yaw, pitch] = [there.yaw, there.pitch].map((x) => (x * Math.PI) / 180);
     const out = [Math.sin(yaw) * Math.cos(pitch), Math.sin(pitch), Math.cos(yaw) * Math.cos(pitch)];
-    const aim = stage.camera.target;
-    const eye = out.map((x, i) => x * orbit.distance + aim[i]);
+    const aim = there.target;
+    const eye = out.map((x, i) => x * there.distance + aim[i]);
     const right = unit(cross([0, 1, 0], out));
     const up = cross(out, right);
-    const half = Math.tan((stage.camera.view * Math.PI) / 360);
+    const half = Math.tan((there.view * Math.PI) / 360);
     const tall = h > w ? h / w : 1;
     const [fy, n, f] = [1 / (half * tall), 0.05, 200];
     const fx = (fy * h) / w;
@@ -363,7 +376,7 @@ async function whorlPlay(bytes, stageBox, say) {
 
   function picture(w, h, frame) {
     const own = numbers(frame);
-    const values = { ...seen(w, h), ...textures(own), ...own, size: [w, h] };
+    const values = { ...seen(w, h, own), ...textures(own), ...own, size: [w, h] };
     if (raised) {
       const wide = Math.min(1024, vertices);
       const high = Math.ceil(vertices / wide);

@@ -369,6 +369,8 @@ class Plan:
     partly: bool = False
     #: Whether neighbours may stand before the shape.
     hidden: bool = False
+    #: What of the camera goes beside where it stands, by field.
+    travel: dict[str, Uniform] = field(default_factory=dict)
     pictures: list[Picture] = field(default_factory=list)
     #: Whether the near side of the shape covers all of its far side.
     closed: bool = True
@@ -383,6 +385,11 @@ class Plan:
         if not self.layered or not self.hidden:
             return "laid" if self.layered else ""
         return "kept" if self.closed and not self.partly else "again"
+
+    @property
+    def travels(self) -> bool:
+        """Whether the camera is not everywhere in the turn where it is now."""
+        return any(u.track for u in self.travel.values())
 
     @property
     def own(self) -> list[Node]:

@@ -161,10 +161,10 @@ def behind(
         return film.behind
     assert plan.backdrop is not None
     work = Evaluation(plan, plan.backdrop)
-    camera = plan.effect.stage.camera
+    camera = plan.stage_at(phase).camera
     made = work(sight.rays(camera, width, height), phase, threads, camera=view, layers=layers)
     out = sight.whole(made, width, height)
-    if film and not any(s.moves for s in work.steps):
+    if film and not plan.travels and not any(s.moves for s in work.steps):
         film.behind = out
     return out
 
@@ -180,7 +180,7 @@ def lit_scene(
     film: Film | None = None,
 ) -> Picture:
     """Scene light before bloom and tone mapping: (4, height, width), linear and premultiplied."""
-    stage, sides = plan.effect.stage, plan.effect.surface.sides
+    stage, sides = plan.stage_at(phase), plan.effect.surface.sides
     bare = transparent or peek is not None
     view = cameras.numbers(stage, width, height, bare)
     side = Sides(plan, stage, view, phase, width, height, threads)
@@ -238,8 +238,9 @@ def _shaded(
 ) -> list[Floats]:
     assert plan.picture is not None and plan.far is not None
     if film:
-        # Where the shape itself moves, no result belongs to the points of the next frame.
-        made = film.surface(points, phase, threads, None if plan.raised else film.kept[front], view, layers=layers)
+        # Where the shape itself moves, or the camera, no result belongs to the points of the next frame.
+        kept = None if plan.raised or plan.travels else film.kept[front]
+        made = film.surface(points, phase, threads, kept, view, layers=layers)
     else:
         made = Evaluation(plan, plan.picture)(points, phase, threads, camera=view, layers=layers)
     strength = 1.0 if front else plan.far.at(phase)[0]

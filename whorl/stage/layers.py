@@ -51,7 +51,7 @@ def layers(
     plan: Planned, names: Sequence[str], phase: float, width: int, height: int, threads: int = 1
 ) -> dict[str, Floats]:
     """Layers of a frame: (components, height, width) each. `names` are of LAYERS, or strands with their beads."""
-    stage = plan.effect.stage
+    stage = plan.stage_at(phase)
     view = cameras.numbers(stage, width, height)
     side = Sides(plan, stage, view, phase, width, height, threads)
     front = plan.effect.surface.sides != "back"
@@ -104,21 +104,23 @@ def _nearest(seen: Fragments, distance: Floats, width: int, height: int) -> Floa
 def _motion(
     plan: Planned, view: dict[str, tuple[float, ...]], phase: float, width: int, height: int, front: bool, threads: int
 ) -> Floats:
-    """How far each place of the shape goes on the picture until the next frame; the camera stands still."""
-    turn, stage = plan.effect.turn, plan.effect.stage
-    if plan.raised is None:
+    """How far each place of the shape goes on the picture until the next frame."""
+    turn = plan.effect.turn
+    if plan.raised is None and not plan.travels:
         return np.zeros((2, height, width), np.float32)
     later = phase + 1.0 / turn.steps
-    rest = stage.mesh_of()
+    phases = [p % 1.0 if turn.looping else min(p, 1.0) for p in (phase, later)]
+    now, next_ = (plan.stage_at(p) for p in phases)
+    rest = now.mesh_of()
     # A mesh that is made where the shape will be tells of each place where it goes.
-    here, there = (moved(plan, rest, view, p % 1.0 if turn.looping else min(p, 1.0), threads) for p in (phase, later))
-    matrix = cameras.view_projection(stage.camera, width, height)
-    seen = Seen.through(here, matrix, cameras.eye(stage.camera), there).fragments(width, height, front, threads)
+    here, there = (moved(plan, rest, view, p, threads) for p in phases)
+    matrix, soon = (cameras.view_projection(s.camera, width, height) for s in (now, next_))
+    seen = Seen.through(here, matrix, cameras.eye(now.camera), there).fragments(width, height, front, threads)
 
-    def shown(name: str) -> NDArray[np.float64]:
+    def shown(name: str, matrix: NDArray[np.float64]) -> NDArray[np.float64]:
         places = np.stack(seen.points[name], axis=1).astype(np.float64)
         clip = places @ matrix[:, :3].T + matrix[:, 3]
         return np.asarray(clip[:, :2] / np.maximum(clip[:, 3:], 1e-9) * 0.5 * [width, height])
 
-    gone = shown("at_object") - shown("at_world")
+    gone = shown("at_object", soon) - shown("at_world", matrix)
     return _mean(seen, [gone[:, 0].astype(np.float32), gone[:, 1].astype(np.float32)], width, height)

@@ -87,7 +87,7 @@ def moved(plan: Planned, uniform: Uniform, phase: float) -> tuple[float, float] 
     node = _coordinates(plan, uniform.place)
     if node is None:
         return None
-    stage = plan.effect.stage
+    stage = plan.stage_at(phase)
     view = cameras.numbers(stage, SIDE, SIDE)
     seen, points = Sides(plan, stage, view, phase, SIDE, SIDE).points(True)
     made, step = Evaluation(plan, node), 1.0 / plan.effect.turn.steps

@@ -3297,6 +3297,17 @@ export interface components {
              *         "view": 34,
              *         "yaw": 0
              *       },
+             *       "travel": {
+             *         "distance": 1,
+             *         "pitch": 0,
+             *         "target": [
+             *           0,
+             *           0,
+             *           0
+             *         ],
+             *         "view": 0,
+             *         "yaw": 0
+             *       },
              *       "views": [],
              *       "lamps": {
              *         "fill": {
@@ -4075,8 +4086,8 @@ export interface components {
         };
         /**
          * LampProgram
-         * @description What draws the three squares that the key lamp sees of the shape, each of so many pixels a side; `room` is how much
-         *     further they reach than the corner of the shape's box.
+         * @description What draws the three squares that the key lamp sees of the shape, each of so many pixels a side; `room` is how
+         *     much further they reach than the corner of the shape's box.
          */
         LampProgram: {
             /** Vertex */
@@ -6999,6 +7010,21 @@ export interface components {
              */
             camera: components["schemas"]["Camera"];
             /**
+             * @description How it goes over the turn.
+             * @default {
+             *       "yaw": 0,
+             *       "pitch": 0,
+             *       "distance": 1,
+             *       "view": 0,
+             *       "target": [
+             *         0,
+             *         0,
+             *         0
+             *       ]
+             *     }
+             */
+            travel: components["schemas"]["Travel"];
+            /**
              * Views
              * @description Cameras kept by a name.
              * @default []
@@ -7650,6 +7676,47 @@ export interface components {
             rounds: number | null;
             /** Grips */
             grips: components["schemas"]["GripInfo"][];
+        };
+        /**
+         * Travel
+         * @description How the camera goes over the turn, beside where it stands: it is there that much further round, higher, times as
+         *     far off, and so on.
+         */
+        Travel: {
+            /**
+             * Yaw
+             * @description How far round it goes.
+             * @default 0
+             */
+            yaw: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Pitch
+             * @description How far up it goes.
+             * @default 0
+             */
+            pitch: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Distance
+             * @description How many times as far off it is.
+             * @default 1
+             */
+            distance: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * View
+             * @description How much more its lens takes in.
+             * @default 0
+             */
+            view: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
+            /**
+             * Target
+             * @description How far what it looks at goes.
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            target: number | number[] | components["schemas"]["Stop"][] | components["schemas"]["Point"][] | (components["schemas"]["Drift"] | components["schemas"]["Sway"] | components["schemas"]["Pulse"] | components["schemas"]["Flicker"] | components["schemas"]["Keys"] | components["schemas"]["Follow"] | components["schemas"]["Apart"]) | components["schemas"]["Feed"] | components["schemas"]["Levered"];
         };
         /**
          * Turn

@@ -1,6 +1,9 @@
 import { Matrix4, PerspectiveCamera, Vector3 } from "three";
 import { shapes } from "../api/catalogue";
-import type { Effect } from "../api/client";
+import type { Compiled, Effect } from "../api/client";
+import { within } from "../document/tree";
+import { outsides } from "./numbers";
+import type { Numbers } from "./painter";
 
 /** What programs know of the camera, by their names for it. */
 type CameraNumbers = {
@@ -15,6 +18,25 @@ type CameraNumbers = {
 /** Where from and how a shape is seen; `aspect` is width and height over the lesser of them. */
 export type View = { matrix: Matrix4; aspect: [number, number]; camera: CameraNumbers };
 type Seen = Pick<Effect["stage"], "camera" | "size">;
+
+/** A stage with its camera where that has gone to, as the numbers of a program have it. */
+export function travelled(effect: Effect, compiled: Compiled, numbers: Numbers): Seen {
+  const { camera, size, travel } = effect.stage;
+  if (!travel) return { camera, size };
+  const gone = (name: keyof typeof travel) => outsides(effect, compiled, numbers, `stage/travel/${name}`);
+  const held = (name: string, x: number) => within(`stage/camera/${name}`, x);
+  const target = gone("target");
+  return {
+    size,
+    camera: {
+      yaw: held("yaw", camera.yaw + gone("yaw")[0]),
+      pitch: held("pitch", camera.pitch + gone("pitch")[0]),
+      distance: held("distance", camera.distance * gone("distance")[0]),
+      view: held("view", camera.view + gone("view")[0]),
+      target: camera.target.map((x, i) => held("target", x + target[i])) as typeof camera.target,
+    },
+  };
+}
 
 const camera = new PerspectiveCamera();
 

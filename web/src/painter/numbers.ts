@@ -26,21 +26,24 @@ export const liveVersion = () =>
   live ? `${live.version}${live.strikes.length ? ` ${performance.now()}` : ""}` : "";
 
 /** A number that acts on the picture once it is drawn, where no program works it out. */
-export function outside(effect: Effect, compiled: Compiled, numbers: Numbers, place: string): number {
+export const outside = (effect: Effect, compiled: Compiled, numbers: Numbers, place: string) =>
+  outsides(effect, compiled, numbers, place)[0];
+
+/** The same of one that has several components. */
+export function outsides(effect: Effect, compiled: Compiled, numbers: Numbers, place: string): number[] {
   const value = valueAt(effect, place);
   const standing = (at: string) => {
     const u = compiled.uniforms.find((x) => x.place === at);
-    return u && numbers.get(u.name)?.[0];
+    return u && numbers.get(u.name);
   };
   const by = isLevered(value) && effect.levers.find((x) => x.id === value.lever);
   if (isLevered(value)) {
-    const at = by ? standing(`levers/${by.id}/${leverHolds(by.kind)[0]}`) : undefined;
+    const at = by ? standing(`levers/${by.id}/${leverHolds(by.kind)[0]}`)?.[0] : undefined;
     const param = paramAt(effect, place)!;
-    return by && at !== undefined
-      ? leveredNumbers(value, by, at, param)[0]
-      : Number([param.default].flat()[0]);
+    return by && at !== undefined ? leveredNumbers(value, by, at, param) : [param.default].flat().map(Number);
   }
-  return typeof value === "number" ? value : (standing(place) ?? 0);
+  if (!isMotion(value)) return [value as number | number[]].flat();
+  return standing(place) ?? [paramAt(effect, place)!.default].flat().map(Number);
 }
 
 /** Every uniform's numbers: the document's literals, and a row of the table for what moves. */

@@ -1,5 +1,5 @@
 import type { Effect } from "../api/client";
-import { closeView, stageView } from "./camera";
+import { closeView, stageView, travelled } from "./camera";
 import type { Feeder } from "./numbers";
 import { type Drawable, painter } from "./painter";
 
@@ -151,7 +151,7 @@ class SmallPictures {
       drawable,
       effect,
       numbers,
-      stageView(effect.stage, size, size),
+      stageView(travelled(effect, drawable.compiled, numbers), size, size),
       [size, size],
       -1,
       size > 128 ? 4 : 0,

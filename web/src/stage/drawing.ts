@@ -2,7 +2,7 @@ import { create } from "zustand";
 import type { Compiled, Effect } from "../api/client";
 import { drawableAhead } from "../document/ahead";
 import { useEditor } from "../document/editor";
-import { stageView } from "../painter/camera";
+import { stageView, travelled } from "../painter/camera";
 import { eachFrame } from "../painter/frames";
 import { mesh, meshKey } from "../painter/mesh";
 import { betweenParts, Feeder, type Live, liveNow } from "../painter/numbers";
@@ -141,7 +141,7 @@ export class Loop {
     if (!d || d.compiled.uniforms.some((u) => u.pending)) return null;
     const target = painter().target(`measure ${size}`, size, size, "byte");
     const numbers = this.feeder.at(document, d.compiled, frame % d.compiled.frames);
-    const view = stageView(document.stage, size, size);
+    const view = stageView(travelled(document, d.compiled, numbers), size, size);
     await readied(d.compiled, numbers);
     painter().picture(d, document, numbers, view, [size, size], -1, 4, { into: target });
     return await painter().read(target, size, size);
@@ -209,7 +209,7 @@ export class Loop {
       if (size !== this.size) painter().resize(size, size);
       this.size = size;
       const numbers = this.feeder.at(document, d.compiled, frame);
-      const view = stageView(document.stage, size, size);
+      const view = stageView(travelled(document, d.compiled, numbers), size, size);
       painter().picture(d, document, numbers, view, [size, size], number, samples, { wire });
       // Once the frames of its sequences are there it is drawn again.
       if (!painter().whole(d, numbers)) this.drawn = "";
@@ -221,7 +221,7 @@ export class Loop {
           this.kept.compiled,
           frameOf(phase, this.kept.compiled),
         );
-        const seen = stageView(kept.effect.stage, size, size);
+        const seen = stageView(travelled(kept.effect, this.kept.compiled, before), size, size);
         painter().picture(this.kept, kept.effect, before, seen, [size, size], -1, samples, { left });
       }
       window.whorlDrawn?.(liveNow()?.levers ?? {});

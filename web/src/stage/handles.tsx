@@ -4,11 +4,12 @@ import { edit, useEditor } from "../document/editor";
 import { beadAt, isLevered, isMotion, leveredNumbers, paramAt, putAt } from "../document/place";
 import { actsAt, within } from "../document/tree";
 import { follow } from "../drag";
-import { stageView, type View } from "../painter/camera";
+import type { View } from "../painter/camera";
 import { frameOf, usePlayback } from "../playback/playback";
 import { DrawnLine, useDrawn } from "./drawn";
 import { HitHandle } from "./hits";
 import { hold, type Thing, useHeld } from "./placed";
+import { useView } from "./seen";
 
 const OBJECTS = "stage/neighbours/objects";
 
@@ -37,8 +38,8 @@ export function Handles({ diameter }: { diameter: number }) {
   const placed = beacons?.length > 0 && (tab === "stage" || measured);
   const objects = tab === "stage" ? stage.neighbours.objects : [];
   const held = useHeld((s) => s.held);
+  const view = useView(diameter);
   if (!tube && !placed && !objects.length && !(struck && hits?.length)) return null;
-  const view = stageView(stage, diameter, diameter);
   return (
     <svg
       width={diameter}

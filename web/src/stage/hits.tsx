@@ -13,6 +13,7 @@ import { focusSoon } from "../focus";
 import type { View } from "../painter/camera";
 import { frameOf, phaseOf, scrub, usePlayback } from "../playback/playback";
 import { polar, tick } from "../ring/round";
+import { stageNow } from "./seen";
 
 export type Hit = Effect["hits"][number];
 
@@ -61,8 +62,7 @@ export const moveHit = (id: string, by: Partial<Hit>) =>
 
 /** The place of the shape that is seen at a place of the picture. */
 async function pick(x: number, y: number): Promise<number[] | null> {
-  const { stage } = useEditor.getState().document;
-  return (await answered(client.POST("/api/pick", { body: { stage, x, y } }))).position;
+  return (await answered(client.POST("/api/pick", { body: { stage: stageNow(), x, y } }))).position;
 }
 
 /** Over the picture while a hit is to be placed: a press puts it where the shape is seen. */

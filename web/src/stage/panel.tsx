@@ -79,6 +79,7 @@ export function StagePanel({ loop }: { loop: Loop }) {
           yaw and pitch in degrees, distance in units; drag the stage to turn it, with Shift to move it
         </Text>
         <Numbered place="stage/camera/view" named="camera view" />
+        <CameraTravel loop={loop} />
         <Row label="views">
           <SavedViews />
         </Row>
@@ -161,5 +162,22 @@ function Row({ label, unit, words, children }: RowProps) {
         {children}
       </Flex>
     </Flex>
+  );
+}
+
+/** How the camera goes over the turn, beside where it stands. */
+function CameraTravel({ loop }: { loop: Loop }) {
+  const goes = useEditor((s) =>
+    fieldsAt("stage/travel").some((f) => `${s.document.stage.travel?.[f.name as never]}` !== `${f.fresh}`),
+  );
+  return (
+    <Box as="details" my="1" {...(goes && { open: true })}>
+      <Box as="summary" cursor="pointer" color="mist">
+        the camera's travel over the turn
+      </Box>
+      {fieldsAt("stage/travel").map((f) => (
+        <FieldRow narrow key={f.name} place="stage/travel" field={f} source={loop.source} />
+      ))}
+    </Box>
   );
 }

@@ -2,10 +2,13 @@
 
 from dataclasses import dataclass, field
 
+from whorl.effect import camera as cameras
 from whorl.effect import places
+from whorl.effect.described import fields
 from whorl.effect.document import Effect
 from whorl.effect.problems import BadEffect, not_here
 from whorl.effect.read import MOST_PROBLEMS
+from whorl.effect.stage import Stage, Travel
 from whorl.images.library import library
 from whorl.plan.build.parts import Parts
 from whorl.plan.build.strands import Strands
@@ -20,6 +23,14 @@ class Planned(Plan):
     """The plan of an effect, with the effect."""
 
     effect: Effect = field(kw_only=True)
+
+    def stage_at(self, phase: float) -> Stage:
+        """The stage with its camera where that is at a phase."""
+        stage = self.effect.stage
+        if not self.travel:
+            return stage
+        gone = {name: u.at(phase) for name, u in self.travel.items()}
+        return stage.model_copy(update={"camera": cameras.travelled(stage.camera, gone)})
 
 
 def build(effect: Effect) -> Planned:
@@ -41,6 +52,9 @@ def build(effect: Effect) -> Planned:
     for place in ("stage/exposure", "stage/bloom/threshold", "stage/bloom/strength"):
         if not isinstance(places.stands(effect, place), int | float):
             plan.screen[place.rpartition("/")[2]] = parts.uniforms.number_at(place)
+    for name, said in fields(Travel).items():
+        if said.param and getattr(stage.travel, name) not in (said.param.default, said.param.default[0]):
+            plan.travel[name] = parts.uniforms.number_at(f"stage/travel/{name}")
     if parts.faults.problems:
         raise BadEffect(parts.faults.problems[:MOST_PROBLEMS])
     return plan

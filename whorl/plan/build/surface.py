@@ -387,7 +387,7 @@ class Surface:
         passage = FromNode(self.nodes.add(place, None, caps.beginning, (), (FromNode(level, VALUE), left)), None)
         for _ in range(caps.HALVINGS):
             there = level_at(within(self.value(place, caps.middle, passage)))
-            passage = FromNode(self.nodes.add(place, None, caps.halved, (), (passage, there, cut)), None)
+            passage = FromNode(self.nodes.add(place, None, caps.narrowed, (), (passage, there, cut)), None)
         met = within(self.value(place, caps.crossed, passage, cut))
         beside = []
         for axis in range(3):

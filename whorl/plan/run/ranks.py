@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from whorl.beads.spec import Numbers
 from whorl.effect import camera as cameras
 from whorl.effect.document import Turn
-from whorl.effect.stage import Stage
+from whorl.effect.stage import Camera, Stage
 from whorl.plan.graph import (
     Arg,
     Footprint,
@@ -89,7 +89,7 @@ class Ranks:
     def made(self) -> NDArray[np.float64]:
         """Evaluates the node over the shape."""
         work = Evaluation(self.plan, self.node)
-        if not any(s.moves for s in work.steps):
+        if not any(s.moves for s in work.steps) and not (self.over == "view" and self.plan.travels):
             return self.table(work, 0.0, SAMPLES)[None, :]
         looked = np.stack([self.table(work, k / LOOKS, EACH) for k in range(LOOKS)])
         pooled = np.quantile(looked.ravel(), np.linspace(0.0, 1.0, QUANTILES))
@@ -107,16 +107,20 @@ class Ranks:
         at = np.linspace(0.0, 1.0, QUANTILES)
         if self.over == "surface":
             return np.interp(at * (len(values) - 1), np.arange(len(values)), np.sort(values))
-        weights = np.maximum(facing(self.stage, points, normals), 0.0)
+        weights = np.maximum(facing(self.camera(phase), points, normals), 0.0)
         order = np.argsort(values)
         along = np.cumsum(weights[order])
         return np.asarray(np.interp(at * along[-1], along - 0.5 * weights[order], values[order]))
+
+    def camera(self, phase: float) -> Camera:
+        """The camera where it is at a phase."""
+        return cameras.travelled(self.stage.camera, {name: u.at(phase) for name, u in self.plan.travel.items()})
 
     @cached_property
     def key(self) -> str:
         """All that the tables depend on."""
         stage = self.stage
-        seen = stage.camera if self.over == "view" else None
+        seen = [self.camera(k / LOOKS) for k in range(LOOKS)] if self.over == "view" else None
         shape = (
             stage.shape,
             stage.subdivision,
@@ -131,10 +135,10 @@ class Ranks:
         return hashlib.sha256(said.encode()).hexdigest()
 
 
-def facing(stage: Stage, points: Any, normals: NDArray[np.float64]) -> NDArray[np.float64]:
+def facing(camera: Camera, points: Any, normals: NDArray[np.float64]) -> NDArray[np.float64]:
     """How large each sample is seen from the camera; below 0 on the side that is turned away."""
-    to = cameras.eye(stage.camera) - np.stack(points["at_world"], axis=1)
-    back = cameras.axes(stage.camera)[2]
+    to = cameras.eye(camera) - np.stack(points["at_world"], axis=1)
+    back = cameras.axes(camera)[2]
     # A solid angle is (n · to) / d³; a flat picture shows it the larger the further it is from its middle.
     return np.asarray((normals * to).sum(axis=1) / np.maximum(to @ back, 1e-6) ** 3)
 

@@ -115,24 +115,33 @@ def test_levers_and_variants_act_by_keyboard_too(opened):
     assert wrong == []
 
 
-def test_a_place_has_three_numbers(opened):
+def test_a_place_has_three_numbers_and_a_lever_takes_light_and_camera_along(opened):
     """Where a beacon stands is put by typing, and the picture follows."""
     near = strand("near", bead("beacon-distance", start=0.2, end=1.4))
     made = read(
         data(
             near,
             surface={"channels": {"emission": [{"strand": "near"}]}, "composite": "solid"},
-            levers=[{"id": "lamp", "name": "Lamp", "kind": "place", "position": [0.0, 0.0, 1.0]}],
+            levers=[
+                {"id": "lamp", "name": "Lamp", "kind": "place", "position": [0.0, 0.0, 1.0]},
+                {"id": "glow", "name": "Glow", "value": 0.3, "least": 0.0, "most": 1.0},
+            ],
             beacons=[{"id": "b", "name": "Buoy", "position": {"lever": "lamp", "low": 0, "high": 1}}],
-            stage={"shape": "ball"},
+            stage={
+                "shape": "ball",
+                "exposure": {"lever": "glow", "low": -1, "high": 1.5, "ease": "eased"},
+                "travel": {"yaw": {"lever": "glow", "low": 0, "high": 40}},
+            },
         )
     )
     page, wrong = opened(made)
     before = drawn(page, 0)
     page.get_by_label("Lamp, x", exact=True).fill("0.9")
     page.get_by_label("Lamp, z", exact=True).fill("0.2")
+    page.get_by_role("slider", name="Glow").press("End")
     moved = made.levers[0].model_copy(update={"position": (0.9, 0.0, 0.2)})
-    there = reckoned(made.model_copy(update={"levers": (moved,)}), 0)
+    brighter = made.levers[1].model_copy(update={"value": 1.0})
+    there = reckoned(made.model_copy(update={"levers": (moved, brighter)}), 0)
     assert np.abs(drawn(page, 0) - before).mean() > 2
     assert np.abs(drawn(page, 0) - there).mean() < 1.0
     assert wrong == []

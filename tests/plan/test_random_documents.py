@@ -12,7 +12,7 @@ from whorl.beads.spec import COLOUR, COORDS, VALUE
 from whorl.effect import BadEffect, read
 from whorl.effect.described import fields
 from whorl.effect.places import param_at
-from whorl.effect.stage import FORMS, Shape
+from whorl.effect.stage import FORMS, Shape, Travel
 from whorl.effect.surface import Channels, Surface
 from whorl.plan.build import build
 from whorl.plan.loop import findings
@@ -164,6 +164,7 @@ def surfaces(draw):
             "shape": draw(st.sampled_from([s for s in get_args(Shape) if s != "mesh"])),
             "neighbours": {name: draw(on) for name in ("floor", "wall", "post", "ball")} | {"objects": objects},
             "lamps": {"key": draw(lamp)},
+            "travel": {n: draw(number(param_at(f"stage/travel/{n}"))) for n in fields(Travel) if draw(st.booleans())},
             "cast": draw(st.sampled_from(["by plain shapes", "by every shape"])),
         },
     }

@@ -16,10 +16,9 @@ from whorl.api.checking import Checker
 from whorl.api.errors import tell_errors
 from whorl.api.guard import Guard
 from whorl.api.pages import serve_pages
-from whorl.fields import levers as fields
 from whorl.images import library
-from whorl.shade.printer import name_of
-from whorl.shade.script import script_of
+from whorl.plan.print.levered import levered_script
+from whorl.shade.script import SCRIPT
 from whorl.signals.port import Port
 from whorl.store.bakes import Bakes
 from whorl.store.database import open_database
@@ -73,13 +72,9 @@ def create_app(
 
 
 def levers_text() -> str:
-    """What a lever makes of a number, for a page that has to know it: by whether it is eased, and whole."""
-    eases, wholes = {"linear": fields.EVEN, "eased": fields.EASED}, {"": fields.AS_IT_IS, " whole": fields.WHOLE}
-    fixed = {e + w: (("ease", eases[e]), ("whole", wholes[w])) for e in eases for w in wholes}
-    rows = [f'  "{key}": {name_of(fields.levered, given)},' for key, given in fixed.items()]
+    """What a lever makes of a number, for a page that has to know it."""
     head = "/** Made by ./run types from whorl/fields/levers.py: what a lever makes of a number. */\n"
-    body = script_of((fields.levered, given) for given in fixed.values())
-    return "\n".join([head + body, "export const LEVERED = {", *rows, "};", ""])
+    return head + levered_script(SCRIPT).replace("const LEVERED", "export const LEVERED")
 
 
 def openapi_text() -> str:

@@ -24,14 +24,17 @@ from whorl.effect.document import HOLDS, MOST_HITS, Lever, Variant
 from whorl.effect.levers import held, standing
 from whorl.effect.read import state_of
 from whorl.effect.stage import Camera
+from whorl.fields import levers
 from whorl.images import library
 from whorl.images.library import NotKept
 from whorl.images.sheet import WORKING, Sheet, laid_out
 from whorl.plan.build import Planned, build
 from whorl.plan.build.hits import AGES, ALWAYS, PLACES
-from whorl.plan.graph import Picture
+from whorl.plan.graph import Picture, Uniform
 from whorl.plan.print.compiled import compiled, measured
+from whorl.plan.print.levered import WAYS, levered_script
 from whorl.refused import Refused
+from whorl.shade.script import BARE
 from whorl.shapes.mesh import MORE, Mesh
 from whorl.stage import filters
 
@@ -99,8 +102,9 @@ def _page(effect: Effect, meant: Effect) -> Made:
         "moved": {
             name: [u.name, *filters.numbers(effect.stage, False, rest | {name: 1.0})[name]]
             for name, u in plan.screen.items()
-            if u.made is None
         },
+        # What of these a lever moves no program works out.
+        "made": {u.name: _made(u) for u in (*plan.screen.values(), *plan.travel.values()) if u.made},
         "program": {name: made[name] for name in _PROGRAM}
         | {"passes": filters.described(filters.finish(effect.stage)), "uniforms": _uniforms(plan, made)},
         "levers": [_lever(x, made) for x in effect.levers if not x.private and _carried(x, effect, made)],
@@ -125,7 +129,7 @@ def _page(effect: Effect, meant: Effect) -> Made:
         state=state_of(meant),
         left=html.escape(told + (f" To be short, {coarser}." if coarser else "")),
         data=base64.b64encode(packed).decode(),
-        player=page.player(),
+        player=levered_script(BARE) + page.player(),
     )
     sheets = {(at, p["wide"] * p["high"]) for p in pictures for at in p["from"]}
     shown = sum(2 * 4 * texels for _, texels in sheets)
@@ -153,7 +157,7 @@ def write_element(effect: Effect, folder: Path) -> list[Path]:
     )
     paths = []
     for name, data in (
-        ("whorl-effect.js", page.element().encode()),
+        ("whorl-effect.js", (levered_script(BARE) + page.element()).encode()),
         (f"{base}.whorl-play", made.packed),
         (f"{base}-element.html", example.encode()),
     ):
@@ -179,12 +183,20 @@ def _camera(effect: Effect) -> dict[str, Any]:
 
 
 def _travel(plan: Planned) -> dict[str, Any]:
-    """How the camera goes: the number of the program for each that moves, and what it is at rest, and the range it is
-    held within."""
-    return {
-        name: {"by": u.name if u.made is None else "", "rest": list(u.at(0.0)), "hard": param(Camera, name).hard}
-        for name, u in plan.travel.items()
-    }
+    """How the camera goes: the number that says how far, and the range that it is held within."""
+    return {name: {"by": u.name, "hard": param(Camera, name).hard} for name, u in plan.travel.items()}
+
+
+def _made(u: Uniform) -> dict[str, Any]:
+    """A number that a lever moves: the way that it does, of the numbers and names of numbers that are given to that. A
+    speed that a lever gives has none, and stays as it is."""
+    assert u.made is not None
+    way = next((way for way, fixed in WAYS.items() if fixed == u.made.fixed), "")
+    given = [[float(a)] if isinstance(a, int | float) else a.name for a in u.made.args]
+    return {"way": way if u.made.function in _LEVERED else "", "given": given, "rest": list(u.at(0.0))}
+
+
+_LEVERED = (levers.levered, levers.levered3)
 
 
 def _carried(lever: Lever, effect: Effect, made: dict[str, Any]) -> bool:

@@ -271,8 +271,8 @@ async function whorlPlay(bytes, stageBox, say) {
   /** The camera where it has gone to, beside where a person turned it. */
   function travelled(own) {
     const out = { ...orbit, view: stage.camera.view, target: stage.camera.target };
-    for (const [name, { by, rest, hard }] of Object.entries(stage.travel)) {
-      const gone = by ? own[by] : rest;
+    for (const [name, { by, hard }] of Object.entries(stage.travel)) {
+      const gone = own[by];
       const held = (x) => Math.min(Math.max(x, hard[0]), hard[1]);
       if (name === "target") out.target = out.target.map((x, i) => held(x + gone[i]));
       else out[name] = held(name === "distance" ? out.distance * gone[0] : out[name] + gone[0]);
@@ -335,6 +335,11 @@ async function whorlPlay(bytes, stageBox, say) {
     }
     for (const { id, ways } of effect.levers)
       if (ways && moved.has(id)) for (const [name, x] of Object.entries(ways[levers.get(id)]?.puts ?? {})) out[name] = [...x];
+    for (const [name, { way, given, rest }] of Object.entries(effect.made))
+      out[name] = rest.map((x, i) => {
+        const args = given.map((a) => (typeof a === "string" ? out[a] : a)).map((a) => a[i] ?? a[0]);
+        return way ? LEVERED[way](...args) : x;
+      });
     struck(out);
     return out;
   }

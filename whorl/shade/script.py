@@ -1,6 +1,7 @@
-"""TypeScript as a dialect, for what a page reckons by itself: functions of single numbers."""
+"""TypeScript and JavaScript as dialects, for what a page reckons by itself: functions of single numbers."""
 
 from collections.abc import Iterable
+from dataclasses import replace
 
 from whorl.shade.clike import CLikePrinter, Dialect
 from whorl.shade.function import Unchecked
@@ -26,9 +27,19 @@ SCRIPT = Dialect(
 )
 
 
-def script_of(functions: Iterable[tuple[Unchecked, Fixed]]) -> str:
-    """Shade functions of numbers and all that they call, as TypeScript. They reckon in doubles."""
-    printer = CLikePrinter(SCRIPT)
+#: The same without types, for pages that nothing compiles.
+BARE = replace(
+    SCRIPT,
+    declare="{name}",
+    local="let {name} = 0;",
+    begun="let {name} = {value};",
+    head="function {name}({params})",
+)
+
+
+def script_of(functions: Iterable[tuple[Unchecked, Fixed]], dialect: Dialect = SCRIPT) -> str:
+    """Shade functions of numbers and all that they call, as TypeScript or JavaScript. They reckon in doubles."""
+    printer = CLikePrinter(dialect)
     for function, fixed in functions:
         printer.need(function, fixed)
     return printer.source()

@@ -108,7 +108,7 @@ out vec4 picture;
 """
 
 #: Camera numbers, by names of their own so that they meet no function's.
-_CAMERA = "".join(f"uniform {TYPES[floats(n).name]} camera_{name};\n" for name, n in CAMERA.items())
+_CAMERA = "".join(f"uniform {TYPES[floats(n).name]} camera_{name};\n" for name, n in CAMERA.items() if name != "reach")
 
 #: The far side of a shape: its normal and how far off it is.
 BACK = """#version 300 es
@@ -195,8 +195,9 @@ void main() {{
 }}
 """
 
-#: What is drawn to be looked up.
-_LAYER = "uniform highp sampler2D {};\n"
+#: What is drawn to be looked up: of the far side, and by the key lamp.
+_FAR = "uniform highp sampler2D far_layer;\n"
+_LIGHT = "uniform highp sampler2D light_layer;\nuniform float camera_reach;\n"
 
 _TYPES = {1: "float", 3: "vec3", 4: "vec4"}
 
@@ -317,9 +318,9 @@ class _Body(Walk):
         if self.plan.back:
             head, point = head + _BACK[0], point + _BACK[1]
         if self.plan.layered:
-            head += _LAYER.format("far_layer")
+            head += _FAR
         if self.plan.lamp:
-            head += _LAYER.format("light_layer")
+            head += _LIGHT
         return self.whole(head, point)
 
     def backdrop(self) -> str:
@@ -328,7 +329,7 @@ class _Body(Walk):
         for node in self.plan.needed(self.plan.backdrop):
             self.single(node)
         self.lines.append(f"  picture = n{self.plan.backdrop.index};")
-        head = _SCREEN_HEAD + (_LAYER.format("light_layer") if self.plan.lamp else "")
+        head = _SCREEN_HEAD + (_LIGHT if self.plan.lamp else "")
         return self.whole(head, _SCREEN_POINT)
 
     def raised(self) -> str:

@@ -24,10 +24,12 @@ export function useOverTurn(place: string): Schema["OverTurn"] | null {
   );
 }
 
-function useLookedAt<T>(queryKey: string[], ask: () => Promise<Answer<T>>, enabled = true): T | null {
+function useLookedAt<T>(queryKey: string[], ask: () => Promise<Answer<T>>, wanted = true): T | null {
   const queryFn = () => answered(ask());
+  // The program goes first: the picture waits for it.
+  const enabled = useEditor((s) => !s.remaking) && wanted;
   const got = useQuery({ queryKey, enabled, placeholderData: keepPreviousData, retry: false, queryFn });
-  return (enabled && got.data) || null;
+  return (wanted && got.data) || null;
 }
 
 function asked(place: string) {
@@ -43,7 +45,7 @@ function asked(place: string) {
 export function useResponse(bead: Bead | null, low: number, high: number): number[][] {
   const levers = useEditor((s) => s.document.levers);
   const key = bead && JSON.stringify([bead.kind, bead.settings, bead.params, low, high, levers]);
-  const held = useEditor((s) => s.held);
+  const held = useEditor((s) => s.held || s.remaking);
   const [values, setValues] = useState<number[][]>([]);
   useEffect(() => {
     if (!bead || held) return;

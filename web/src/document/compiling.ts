@@ -23,7 +23,7 @@ export function startCompiling(): () => void {
       // What a switch or a choice leads to may be ready: it is drawn at once, and what was asked for follows.
       const ahead = programAhead(now);
       if (ahead) useEditor.setState({ program: withMeasured(ahead, ahead, document), from: document });
-      void compile(document);
+      void compile(document, !ahead);
     } else if (!held) {
       window.clearTimeout(timer);
       timer = window.setTimeout(() => {
@@ -42,9 +42,9 @@ export function startCompiling(): () => void {
   };
 }
 
-async function compile(document: Effect) {
+async function compile(document: Effect, remaking = false) {
   const ticket = ++latest;
-  useEditor.setState({ compiling: true });
+  useEditor.setState({ compiling: true, remaking });
   try {
     const sent = (d: Effect) => d as unknown as Record<string, unknown>;
     const ask = (last: Effect | null) =>
@@ -66,10 +66,16 @@ async function compile(document: Effect) {
       stood: got.program ? (got.stood ?? []) : ["strands", "surface", "stage"],
       sound: problems.length ? sound : document,
       compiling: false,
+      // Until it draws, which is told by what has it drawn.
+      remaking: program !== null && program.key !== drawn?.key,
     });
   } catch (e) {
     if (ticket !== latest) return;
     const words = e instanceof Error ? e.message : String(e);
-    useEditor.setState({ problems: [{ place: "", words, cause: "", mends: [] }], compiling: false });
+    useEditor.setState({
+      problems: [{ place: "", words, cause: "", mends: [] }],
+      compiling: false,
+      remaking: false,
+    });
   }
 }

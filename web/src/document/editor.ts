@@ -33,6 +33,8 @@ type Editor = {
   /** The last document that had no fault. */
   sound: Effect | null;
   compiling: boolean;
+  /** Whether that leads to another program: what is drawn now will not be for long. */
+  remaking: boolean;
 };
 
 const EMPTY = { strands: [], surface: {} } as unknown as Effect;
@@ -56,6 +58,7 @@ export const useEditor = create<Editor>()(
       stood: [],
       sound: null,
       compiling: false,
+      remaking: false,
     }),
     {
       partialize: (s) => ({ document: s.document }),

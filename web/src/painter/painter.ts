@@ -120,6 +120,8 @@ export class Painter {
     this.renderer.outputColorSpace = LinearSRGBColorSpace;
     this.renderer.autoClear = false;
     this.renderer.setPixelRatio(1);
+    // Asking at the first use has the page wait for all that the driver has to do; see `taken`.
+    this.renderer.debug.checkShaderErrors = false;
     // Without a context the canvas is white.
     this.canvas.addEventListener("webglcontextlost", () => {
       this.lost = true;
@@ -140,17 +142,14 @@ export class Painter {
 
   /** Compiles without blocking; what was drawn before can be drawn meanwhile. */
   async prepare(compiled: Compiled, stage: Effect["stage"], before?: Drawable): Promise<Drawable> {
-    const ground = await mesh(stage);
     const { shape } = stage;
     const passes = this.passes(compiled, before);
     if (before && before.key === compiled.key) {
-      const ready = { ...before, compiled, passes, mesh: ground, shape };
-      await this.warm(passes.map((p) => p.material));
-      return ready;
+      const [ground] = await Promise.all([mesh(stage), this.warm(passes.map((p) => p.material))]);
+      return { ...before, compiled, passes, mesh: ground, shape };
     }
     const names = ["view_projection", "box_low", "box_size", "aspect", "peek", "side_strength"];
     const layers = ["near_side", "back_layer", "back_from", "far_layer", "light_layer"];
-    const pictures = await Promise.all(compiled.pictures.map((p) => picture(p.hash, p.read)));
     const sampled = compiled.pictures.flatMap((p) => [p.name, `${p.name}_size`]);
     const numbers = [...camera(), ...sampled, ...compiled.uniforms.map((u) => u.name)];
     const near = over(
@@ -181,6 +180,20 @@ export class Painter {
       lamp.side = DoubleSide;
       lamp.depthTest = lamp.depthWrite = true;
     }
+    // One program serves both sides, so compiling one is enough. The driver has it before the page does anything else.
+    const compiling = this.warm([
+      near,
+      backdrop,
+      ...(back ? [back] : []),
+      ...(raised ? [raised] : []),
+      ...(lamp ? [lamp] : []),
+      ...passes.map((p) => p.material),
+    ]);
+    const [ground, pictures] = await Promise.all([
+      mesh(stage),
+      Promise.all(compiled.pictures.map((p) => picture(p.hash, p.read))),
+      compiling,
+    ]);
     compiled.pictures.forEach((p, i) => {
       for (const { uniforms } of raised ? [near, backdrop, raised] : [near, backdrop]) {
         uniforms[p.name].value = pictures[i].texture;
@@ -194,15 +207,6 @@ export class Painter {
     wire.uniforms = near.uniforms;
     wire.wireframe = true;
     wire.depthTest = wire.depthWrite = false;
-    // One program serves both sides, so compiling one is enough.
-    await this.warm([
-      near,
-      backdrop,
-      ...(back ? [back] : []),
-      ...(raised ? [raised] : []),
-      ...(lamp ? [lamp] : []),
-      ...passes.map((p) => p.material),
-    ]);
     return {
       key: compiled.key,
       compiled,
@@ -234,6 +238,18 @@ export class Painter {
     const scene = new Scene();
     for (const m of materials) scene.add(new Drawn(this.quad, m));
     await this.renderer.compileAsync(scene, this.camera);
+  }
+
+  /** Whether the driver took all programs; asked once it has had time to draw with them, so that nothing waits. */
+  taken(drawable: Drawable): boolean {
+    const gl = this.renderer.getContext() as WebGL2RenderingContext;
+    if (gl.isContextLost()) return true;
+    const { near, backdrop, back, raised, lamp } = drawable;
+    return [near, backdrop, back, raised, lamp].every((m) => {
+      const known = m && (this.renderer.properties.get(m) as { currentProgram?: { program: WebGLProgram } });
+      const made = known?.currentProgram?.program;
+      return !made || gl.getProgramParameter(made, gl.LINK_STATUS);
+    });
   }
 
   dispose(drawable: Drawable) {

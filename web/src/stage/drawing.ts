@@ -56,6 +56,8 @@ const SHARED = 34;
 /** How long after the last signal small pictures still wait, and how long they do at most. */
 const PRESSED = 600;
 const BETWEEN = 1500;
+/** When the driver is asked whether it took a program, in milliseconds after it is drawn with. */
+const TAKEN = 2000;
 /** How long after the last scroll the page still counts as being scrolled. */
 const SETTLED = 200;
 
@@ -164,6 +166,10 @@ export class Loop {
       const before = drawableAhead(compiled.key) ?? this.drawable ?? undefined;
       const made = await painter().prepare(compiled, stage, before);
       if (this.wanted !== compiled) return;
+      window.setTimeout(() => {
+        if (this.drawable === made && !painter().taken(made))
+          useDrawing.setState({ wrong: "The graphics driver does not take the program of this effect" });
+      }, TAKEN);
       const old = this.drawable;
       this.drawable = made;
       this.asked = "";
@@ -172,6 +178,8 @@ export class Loop {
       useDrawing.setState({ ready: true, wrong: null, vertices: made.mesh.vertices });
     } catch (e) {
       useDrawing.setState({ wrong: e instanceof Error ? e.message : String(e) });
+    } finally {
+      if (this.wanted === compiled) useEditor.setState({ remaking: false });
     }
   }
 
@@ -203,7 +211,9 @@ export class Loop {
     const key = `${frame} ${size} ${samples} ${number} ${wire} ${this.kept?.key} ${mode} ${at} ${shown} ${this.feeder.version()}`;
     // While the effect is looked at in bad conditions, those are drawn in the stage's place.
     const changed = !useRoom.getState().trying && (key !== this.drawn || document !== this.effectDrawn);
-    if (changed) {
+    // While another program is made, what this one would draw is as good as gone, and the driver would do it first.
+    const { remaking } = useEditor.getState();
+    if (changed && !(remaking && !playing && key === this.drawn)) {
       this.drawn = key;
       this.effectDrawn = document;
       if (size !== this.size) painter().resize(size, size);
@@ -227,7 +237,7 @@ export class Loop {
       window.whorlDrawn?.(liveNow()?.levers ?? {});
     }
     // While signals come, the stage goes first; small pictures follow now and then.
-    if (pressed && now - this.smallDrawn < BETWEEN) return true;
+    if ((pressed && now - this.smallDrawn < BETWEEN) || remaking) return true;
     this.smallDrawn = now;
     void small.draw(pressed ? 1 : this.interval > SHARED ? 2 : 12);
     return changed || playing || small.open || this.shaping || liveNow() !== null;

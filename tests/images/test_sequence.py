@@ -101,6 +101,25 @@ def test_what_is_no_sequence_is_refused_in_words(given_files, words):
         Library().add_played(zipped(given_files))
 
 
+def test_a_video_beyond_bounds_is_refused_before_all_of_it_is_unpacked(tmp_path, monkeypatch):
+    import av
+
+    path = tmp_path / "wide.mp4"
+    with av.open(str(path), "w") as container:
+        stream = container.add_stream("libx264", rate=24)
+        stream.width, stream.height = 64, 32
+        for _ in range(6):
+            container.mux(stream.encode(av.VideoFrame.from_ndarray(np.zeros((32, 64, 3), np.uint8), format="rgb24")))
+        container.mux(stream.encode())
+    monkeypatch.setattr("whorl.images.sequence.MOST_VIDEO", 48)
+    with pytest.raises(BadImage, match="64 × 32; up to 48"):
+        taken(path.read_bytes())
+    monkeypatch.undo()
+    monkeypatch.setattr("whorl.images.sequence.MOST_PIXELS", 64 * 32 * 3)
+    with pytest.raises(BadImage, match="4 frames of 64 × 32"):
+        taken(path.read_bytes())
+
+
 def test_every_second_frame_is_a_sequence_too():
     assert levels(gathered(files(name="{:02d}.png")[::2])) == list(GREYS[::2])
 

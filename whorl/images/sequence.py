@@ -18,6 +18,8 @@ from PIL import Image, ImageSequence
 from whorl.images.decode import BadImage, decode
 
 MOST_FRAMES, MOST_SIDE = 512, 2048
+#: The sides of a video that is made smaller for it.
+MOST_VIDEO = 4096
 #: What all frames of one may come to, in bytes and in pixels.
 MOST_BYTES, MOST_PIXELS = 256 * 1024 * 1024, 640 * 1024 * 1024
 ZIP = b"PK\x03\x04"
@@ -205,10 +207,14 @@ def _of_video(data: bytes) -> Iterator[tuple[str, bytes]]:
     try:
         with av.open(io.BytesIO(data), "r") as file:
             stream = file.streams.video[0]
-            for frame in file.decode(stream):
+            if max(stream.width, stream.height) > MOST_VIDEO:
+                raise BadImage(f"the video is {stream.width} × {stream.height}; up to {MOST_VIDEO} on a side are taken")
+            for count, frame in enumerate(file.decode(stream), 1):
                 picture = frame.to_ndarray(format="rgba" if "a" in frame.format.name else "rgb24")
                 image = Image.fromarray(picture)
                 image.thumbnail((MOST_SIDE, MOST_SIDE), Image.Resampling.BOX)
+                # Before the rest is unpacked in vain.
+                _bounded(*image.size, count)
                 yield "frame.png", _png(image)
     except BadImage:
         raise

@@ -83,9 +83,7 @@ class SmallPictures {
       const base = `${source.drawable.key} ${stamp(source.effect)} ${want.place}`;
       const key = `${frame} ${source.feeder.version()} ${base}`;
       if (key === want.drawn) continue;
-      if (
-        !painter().whole(source.drawable, source.feeder.at(source.effect, source.drawable.compiled, frame))
-      ) {
+      if (this.awaits({ ...source, frame })) {
         // Frames of a sequence are on their way; others go first.
         coming = true;
         continue;
@@ -120,6 +118,11 @@ class SmallPictures {
       else wholes.set(key, { wants: [want], source });
     }
     for (const { wants, source } of wholes.values()) await this.whole(wants, source);
+  }
+
+  private awaits({ drawable, effect, feeder, frame }: Source): boolean {
+    if (!drawable.compiled.pictures.some((p) => p.at)) return false;
+    return !painter().whole(drawable, feeder.at(effect, drawable.compiled, frame));
   }
 
   private async beads(jobs: { want: Want; source: Source; number: number }[]) {

@@ -15,7 +15,7 @@ from whorl.plan.build import build
 from whorl.plan.run.evaluate import Evaluation
 from whorl.shade.values import Vec3, Vec4
 from whorl.stage import sight
-from whorl.stage.frame import Sides, frame
+from whorl.stage.frame import Film, Sides, frame, picture
 
 SIZE = 128
 YAW, PITCH = 50.0, 40.0
@@ -141,6 +141,18 @@ def test_what_moves_casts_where_it_is():
     share = of("lamp_spot")[:, 2]
     # On the other side of the stage.
     assert ((places * share[:, None]).sum(axis=0) / share.sum() @ LAMP) > 0 > middles[0] @ (LAMP * [1, 0, 1])
+
+
+def test_frames_of_a_film_share_what_the_lamp_sees_only_while_that_stays():
+    still = on_floor("box")
+    turning = changed(still, "stage/lamps/key/yaw", {"motion": "drift", "cycles": 1.0})
+    for effect in (still, turning):
+        plan = build(effect)
+        film = Film(plan)
+        for phase in (0.0, 0.4):
+            alone = picture(plan, phase, 64, 64)
+            assert np.abs(picture(plan, phase, 64, 64, film=film) - alone).max() < 1e-3
+    assert film.lamp is None
 
 
 def test_only_what_is_asked_for_is_drawn_by_the_lamp():

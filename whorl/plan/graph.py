@@ -365,6 +365,8 @@ class Plan:
     layered: bool = False
     #: Which way the key lamp lies, where what it sees of the shape is drawn for light to be cast from.
     lamp: Node | None = None
+    #: Whether what it sees may differ from frame to frame.
+    lamp_moves: bool = False
     #: Whether it is so in places only: elsewhere the far side shows through as it does with any surface.
     partly: bool = False
     #: Whether neighbours may stand before the shape.

@@ -82,14 +82,19 @@ class Sides:
         seen = self(front)
         return seen, sight.with_back(seen, self.far()) if self.back and front else seen.points
 
-    def lamp(self, view: dict[str, Numbers]) -> tuple[dict[str, Numbers], dict[str, Image]]:
+    def lamp(self, view: dict[str, Numbers], film: "Film | None" = None) -> tuple[dict[str, Numbers], dict[str, Image]]:
         """What is known of the camera, and what the key lamp sees, where light is cast from that."""
         if self.plan.lamp is None:
             return view, {}
         rest = self.stage.mesh_of()
-        mesh = self.moved.mesh if self.moved else rest.grown(self.stage.size)
         view = {**view, "reach": (reach(self.plan, rest),)}
-        return view, {"light_layer": seen_by_lamp(self.plan, mesh, rest, view, self.phase)}
+        if film and film.lamp is not None:
+            return view, film.lamp
+        mesh = self.moved.mesh if self.moved else rest.grown(self.stage.size)
+        made = {"light_layer": seen_by_lamp(self.plan, mesh, rest, view, self.phase)}
+        if film and not self.plan.lamp_moves:
+            film.lamp = made
+        return view, made
 
     def far(self) -> NDArray[np.float32]:
         """The far side behind each pixel, see `Seen.behind`."""
@@ -139,6 +144,8 @@ class Film:
         self.surface = Evaluation(plan, plan.picture, fused=True)
         self.kept = {True: Kept(), False: Kept()}
         self.behind: Picture | None = None
+        #: What the key lamp sees, where that stays.
+        self.lamp: dict[str, Image] | None = None
 
 
 def frame(plan: Planned, phase: float, width: int, height: int, **more: Any) -> Floats:
@@ -184,7 +191,7 @@ def lit_scene(
     bare = transparent or peek is not None
     view = cameras.numbers(stage, width, height, bare)
     side = Sides(plan, stage, view, phase, width, height, threads)
-    view, layers = side.lamp(view) if peek is None else (view, {})
+    view, layers = side.lamp(view, film) if peek is None else (view, {})
     if bare:
         scene = np.zeros((4, height, width), np.float32)
     else:

@@ -664,7 +664,8 @@ class Surface:
         place, kinds, to = "surface/cast", (("kinds", self.around.kinds),), self.around.lights[0]
         assert isinstance(to, FromNode)
         self.plan.lamp = to.node
-        layer = FromImage(Layer("light_layer", self.plan.raised is not None or self.nodes.moving(to.node)))
+        self.plan.lamp_moves = self.plan.raised is not None or self.nodes.moving(to.node)
+        layer = FromImage(Layer("light_layer", self.plan.lamp_moves))
 
         def whole(function: object, *args: Arg, fixed: Fixed = ()) -> Arg:
             return FromNode(self.nodes.add(place, None, function, fixed, args), None)

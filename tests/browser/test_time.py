@@ -119,8 +119,7 @@ def test_a_curve_is_shaped_by_keys_alone(page: Page, server):
     page.get_by_test_id("grip-key-3").focus()
     page.keyboard.press("ArrowRight")
     expect(page.get_by_test_id("grip-key-3")).to_have_attribute("aria-valuenow", "0.1354")
-    page.keyboard.press("ArrowUp")
-    settled(page)
+    raised(page, page.get_by_test_id("grip-key-3"), "ArrowUp")
     assert level(page, server, id)["keys"][3]["value"] > 0.335
     page.keyboard.press("Delete")
     expect(page.get_by_test_id("grip-key-3")).to_have_count(0)
@@ -130,9 +129,16 @@ def test_a_curve_is_shaped_by_keys_alone(page: Page, server):
     handle = page.get_by_test_id("grip-after-1")
     expect(handle).to_be_visible()
     handle.focus()
-    page.keyboard.press("Shift+ArrowUp")
-    settled(page)
+    raised(page, handle, "Shift+ArrowUp")
     assert level(page, server, id)["keys"][1]["after"]["by"] > 0
+
+
+def raised(page: Page, grip, key: str) -> None:
+    """A grip is moved by a key; the core says where to, and that is saved."""
+    before = grip.get_attribute("aria-valuetext") or ""
+    page.keyboard.press(key)
+    expect(grip).not_to_have_attribute("aria-valuetext", before)
+    settled(page)
 
 
 def test_a_track_is_unrolled_for_precise_work_and_rolled_up_again(page: Page, server):

@@ -347,6 +347,7 @@ def test_a_stop_of_a_ramp_is_published_and_turned_without_a_request(page: Page, 
     expect(row).to_contain_text("Wood · ramp · stop 1")
     turned = steady(page)
     row.get_by_role("button", name="take the lever away").click()
+    expect(row).to_have_count(0)
     settled(page)
     same(page, turned, 0.2)
     wood = next(s for s in document(page, server, id)["strands"] if s["id"] == "wood")

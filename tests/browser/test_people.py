@@ -13,6 +13,9 @@ from tests.browser.test_studio import document, drawn, fresh, press, settled, st
 AXE = (Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text(encoding="utf-8")
 
 
+#: A colour on its way to another is neither: contrast is asked of where it arrives.
+ARRIVED = """() => Promise.all(document.getAnimations().filter((a) => a instanceof CSSTransition)
+  .map((a) => a.finished.catch(() => null)))"""
 #: Of the page itself there is nothing to say.
 FOCUSED = """(e => e === document.body ? '' :
   e.getAttribute('aria-label') || e.labels?.[0]?.textContent || e.textContent || e.tagName)(document.activeElement)"""
@@ -21,6 +24,7 @@ FOCUSED = """(e => e === document.body ? '' :
 def violations(page: Page) -> list[str]:
     """What axe finds on the page as it stands."""
     page.evaluate(AXE)
+    page.evaluate(ARRIVED)
     rules = "{resultTypes: ['violations'], rules: {'target-size': {enabled: true}}}"
     found = page.evaluate(f"axe.run(document, {rules}).then(r => r.violations)")
     return [f"{v['id']}: {n['html'][:160]}" for v in found for n in v["nodes"]]

@@ -2,6 +2,7 @@
 
 import io
 import struct
+import zipfile
 import zlib
 
 import numpy as np
@@ -35,3 +36,12 @@ def lanterns(width: int = 37, height: int = 23) -> np.ndarray:
         cx, cy = (0.2 + 0.3 * k) * width, (0.3 + 0.2 * k) * height
         parts.append(np.exp(-((x - cx) ** 2 + (y - cy) ** 2) / (0.03 * width * height)))
     return (np.stack(parts, -1) * 255).astype(np.uint8)
+
+
+def zipped(files):
+    """Files in a zip, by their names."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as file:
+        for name, data in files:
+            file.writestr(name, data)
+    return out.getvalue()

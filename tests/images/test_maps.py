@@ -1,15 +1,12 @@
 """Sets of maps: what each is for, which way green points, and an effect that wears them."""
 
-import io
-import zipfile
-
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.documents import bead, effect, strand
-from tests.images.pictures import encoded
+from tests.images.pictures import encoded, zipped
 from whorl.effect.mapped import MapGiven, with_maps
 from whorl.effect.places import changed
 from whorl.images import decode, library, maps
@@ -129,14 +126,6 @@ def test_what_stood_there_stays():
     after = with_maps(before, [given_])
     assert [e.strand for e in after.surface.channels.base] == ["rim", "map-base"]
     assert after.strands[0] == before.strands[0]
-
-
-def zipped(files):
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as file:
-        for name, data in files:
-            file.writestr(name, data)
-    return out.getvalue()
 
 
 def test_a_zip_is_its_files_and_a_bomb_is_refused(monkeypatch):

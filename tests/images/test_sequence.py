@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from tests.documents import bead, data, strand
-from tests.images.pictures import encoded
+from tests.images.pictures import encoded, zipped
 from whorl.bake.code import write_code
 from whorl.bake.page import page_of
 from whorl.bundle import read_file, write_bundle
@@ -31,14 +31,6 @@ def grey(value, size=8):
 
 def files(values=GREYS, name="mist_{:03d}.png", first=1):
     return [(name.format(first + k), grey(v)) for k, v in enumerate(values)]
-
-
-def zipped(given_files):
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as z:
-        for name, content in given_files:
-            z.writestr(name, content)
-    return out.getvalue()
 
 
 def levels(sequence):

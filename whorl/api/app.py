@@ -17,7 +17,7 @@ from whorl.api.errors import tell_errors
 from whorl.api.guard import Guard
 from whorl.api.pages import serve_pages
 from whorl.images import library
-from whorl.plan.print.levered import levered_script
+from whorl.plan.print.levered import page_script
 from whorl.shade.script import SCRIPT
 from whorl.signals.port import Port
 from whorl.store.bakes import Bakes
@@ -72,9 +72,9 @@ def create_app(
 
 
 def levers_text() -> str:
-    """What a lever makes of a number, for a page that has to know it."""
-    head = "/** Made by ./run types from whorl/fields/levers.py: what a lever makes of a number. */\n"
-    return head + levered_script(SCRIPT).replace("const LEVERED", "export const LEVERED")
+    """What a lever makes of a number and where a camera goes, for a page that has to know it."""
+    head = "/** Made by ./run types from whorl/fields: what a lever makes of a number, and where a camera goes. */\n"
+    return head + page_script(SCRIPT, "export const")
 
 
 def openapi_text() -> str:

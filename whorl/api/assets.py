@@ -15,7 +15,7 @@ from whorl.effect.problems import not_here
 from whorl.images import BadImage, decode, library, sheet_of
 from whorl.images.library import NotKept
 from whorl.images.maps import Use, proposed, unpacked
-from whorl.images.sequence import MOST_FRAMES, Played, gathered, taken
+from whorl.images.sequence import MOST_FRAMES, Played, gathered, name_of_all, taken
 from whorl.images.sheet import Reading, shown_within
 from whorl.images.solid import BadSolid
 from whorl.panoramas import PANORAMAS
@@ -53,7 +53,7 @@ def keep_sequence(given: m.SequenceRequest) -> m.StoredPicture:
             yield file.name, data
 
     try:
-        return _kept(gathered(files()))
+        return _kept(gathered(files())).model_copy(update={"name": name_of_all([f.name for f in given.files])})
     except BadImage as e:
         raise HTTPException(422, str(e)) from None
 

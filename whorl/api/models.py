@@ -318,6 +318,8 @@ class StoredPicture(BaseModel):
     height: int
     channels: Literal["grey", "colour"]
     frames: int = 1
+    #: What a sequence of several files is called; a single one has its own name.
+    name: str = ""
 
 
 class Numbered(BaseModel):

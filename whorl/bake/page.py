@@ -19,6 +19,7 @@ from whorl import page
 from whorl.bake.options import slug
 from whorl.bake.whole import whole
 from whorl.effect import Effect
+from whorl.effect.camera import way_of
 from whorl.effect.described import param
 from whorl.effect.document import HOLDS, MOST_HITS, Lever, Variant
 from whorl.effect.levers import held, standing
@@ -27,16 +28,17 @@ from whorl.effect.stage import Camera
 from whorl.fields import levers
 from whorl.images import library
 from whorl.images.library import NotKept
-from whorl.images.sheet import WORKING, Sheet, laid_out
+from whorl.images.sheet import Sheet, laid_out
 from whorl.plan.build import Planned, build
 from whorl.plan.build.hits import AGES, ALWAYS, PLACES
 from whorl.plan.graph import Picture, Uniform
 from whorl.plan.print.compiled import compiled, measured
-from whorl.plan.print.levered import WAYS, levered_script
+from whorl.plan.print.levered import WAYS, page_script
 from whorl.refused import Refused
 from whorl.shade.script import BARE
 from whorl.shapes.mesh import MORE, Mesh
 from whorl.stage import filters
+from whorl.stage.lamp import reach
 
 #: What of a program the player takes.
 _PROGRAM = ("vertex", "fragment", "backdrop", "back", "raised", "lamp", "far", "layer")
@@ -85,6 +87,8 @@ def _page(effect: Effect, meant: Effect) -> Made:
     left = [x.name for x in effect.levers if not x.private and not _carried(x, effect, made)]
     numbers = bytearray()
     rest = {name: u.at(0.0)[0] for name, u in plan.screen.items()}
+    mesh = effect.stage.mesh_of()
+    reached = reach(plan, mesh)
     data: dict[str, Any] = {
         "name": effect.name,
         "made by": "Whorl",
@@ -96,7 +100,7 @@ def _page(effect: Effect, meant: Effect) -> Made:
             "looping": made["looping"],
         },
         "sides": effect.surface.sides,
-        "stage": {"camera": _camera(effect), "size": effect.stage.size, "travel": _travel(plan)},
+        "stage": {"camera": _camera(effect), "size": effect.stage.size, "travel": _travel(plan), "reach": reached},
         "finish": {name: x for name, (x,) in filters.numbers(effect.stage, False, rest).items()},
         # Those in motion go by a number of the program, times so much.
         "moved": {
@@ -109,15 +113,17 @@ def _page(effect: Effect, meant: Effect) -> Made:
         | {"passes": filters.described(filters.finish(effect.stage)), "uniforms": _uniforms(plan, made)},
         "levers": [_lever(x, made) for x in effect.levers if not x.private and _carried(x, effect, made)],
         "variants": [{"name": v.name, "holds": _holds(effect, v, made)} for v in effect.variants],
-        "mesh": _packed(effect.stage.mesh_of(), made, numbers),
+        "mesh": _packed(mesh, made, numbers),
     }
-    data["pictures"] = pictures = _pictures(plan, numbers)
+    pictures, smaller = _pictures(plan, numbers)
+    data["pictures"] = pictures
     data["hits"] = _hits(effect, made)
     text = json.dumps(data, separators=(",", ":")).encode()
     # Floats and halves of what follows begin at a multiple of four.
     text += b" " * (-len(text) % 4)
     packed = zlib.compress(struct.pack("<I", len(text)) + text + bytes(numbers), 9)
-    fewer = _smaller(effect, pictures)
+    cut = [a for a in effect.assets if a.hash in smaller]
+    fewer = [f"frames of {a.name} are smaller than their {a.width} × {a.height}" for a in cut]
     if effect is not meant:
         fine, here = (len(e.stage.mesh_of().positions) for e in (meant, effect))
         fewer.insert(0, f"the shape has {here} vertices instead of {fine}")
@@ -129,7 +135,7 @@ def _page(effect: Effect, meant: Effect) -> Made:
         state=state_of(meant),
         left=html.escape(told + (f" To be short, {coarser}." if coarser else "")),
         data=base64.b64encode(packed).decode(),
-        player=levered_script(BARE) + page.player(),
+        player=page_script(BARE) + page.player(),
     )
     sheets = {(at, p["wide"] * p["high"]) for p in pictures for at in p["from"]}
     shown = sum(2 * 4 * texels for _, texels in sheets)
@@ -157,7 +163,7 @@ def write_element(effect: Effect, folder: Path) -> list[Path]:
     )
     paths = []
     for name, data in (
-        ("whorl-effect.js", (levered_script(BARE) + page.element()).encode()),
+        ("whorl-effect.js", (page_script(BARE) + page.element()).encode()),
         (f"{base}.whorl-play", made.packed),
         (f"{base}-element.html", example.encode()),
     ):
@@ -183,8 +189,10 @@ def _camera(effect: Effect) -> dict[str, Any]:
 
 
 def _travel(plan: Planned) -> dict[str, Any]:
-    """How the camera goes: the number that says how far, and the range that it is held within."""
-    return {name: {"by": u.name, "hard": param(Camera, name).hard} for name, u in plan.travel.items()}
+    """How the camera goes: the number that says how far, in which way, and the range that it is held within."""
+    return {
+        name: {"by": u.name, "way": way_of(name), "hard": param(Camera, name).hard} for name, u in plan.travel.items()
+    }
 
 
 def _made(u: Uniform) -> dict[str, Any]:
@@ -318,22 +326,26 @@ def _differences(column: NDArray[np.float64], ends: list[float], most: int) -> b
 MOST_TEXELS = 1 << 21
 
 
-def _pictures(plan: Planned, numbers: bytearray) -> list[dict[str, Any]]:
-    """The pictures of a plan, their sheets put among the numbers: of a sequence one for each frame."""
+def _pictures(plan: Planned, numbers: bytearray) -> tuple[list[dict[str, Any]], set[str]]:
+    """The pictures of a plan, their sheets put among the numbers: of a sequence one for each frame; and the hashes of
+    those whose frames are smaller than they were."""
     out: list[dict[str, Any]] = []
-    laid: dict[tuple[str, str], tuple[list[int], Sheet]] = {}
+    smaller: set[str] = set()
+    laid: dict[tuple[str, str], tuple[list[int], Sheet, int]] = {}
     for p in plan.pictures:
         if (p.hash, p.read) not in laid:
             laid[p.hash, p.read] = _laid(p, numbers)
-        places, sheet = laid[p.hash, p.read]
+        places, sheet, level = laid[p.hash, p.read]
         high, wide = sheet.image.pixels.shape[:2]
         told = {"name": p.name, "wide": wide, "high": high, "size": [float(x) for x in sheet.size], "from": places}
         out.append(told | ({"at": p.at.name, "ahead": p.ahead} if p.at else {}))
-    return out
+        if level:
+            smaller.add(p.hash)
+    return out, smaller
 
 
-def _laid(p: Picture, numbers: bytearray) -> tuple[list[int], Sheet]:
-    """Where the sheets of a picture's frames lie, and the last of them."""
+def _laid(p: Picture, numbers: bytearray) -> tuple[list[int], Sheet, int]:
+    """Where the sheets of a picture's frames lie, the last of them, and how often they were halved."""
     places, level = [], 0
     for frame in range(p.frames):
         try:
@@ -347,14 +359,4 @@ def _laid(p: Picture, numbers: bytearray) -> tuple[list[int], Sheet]:
         places.append(len(numbers))
         numbers += sheet.image.pixels.astype("<f2").tobytes()
         numbers += b"\0" * (-len(numbers) % 4)
-    return places, sheet
-
-
-def _smaller(effect: Effect, pictures: list[dict[str, Any]]) -> list[str]:
-    """The sequences whose frames are smaller on the page than they are."""
-    played = {int(p["size"][0]) for p in pictures if "at" in p}
-    return [
-        f"frames of {a.name} are smaller than their {a.width} × {a.height}"
-        for a in effect.assets
-        if a.frames > 1 and any(wide < min(a.width, WORKING) for wide in played)
-    ]
+    return places, sheet, level

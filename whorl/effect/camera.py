@@ -8,7 +8,9 @@ from numpy.typing import NDArray
 
 from whorl.beads.spec import Numbers
 from whorl.effect.described import param
-from whorl.effect.stage import Camera, Stage
+from whorl.effect.stage import Camera, Stage, Travel
+from whorl.fields.travel import BESIDE, TIMES
+from whorl.fields.travel import travelled as go
 
 NEAR, FAR = 0.05, 200.0
 
@@ -27,17 +29,24 @@ def eye(camera: Camera) -> NDArray[np.float64]:
     return np.asarray(np.array(camera.target) + axes(camera)[2] * camera.distance)
 
 
+#: The ways in which a number of the camera goes, by name.
+WAYS = {"beside": BESIDE, "times": TIMES}
+
+
+def way_of(name: str) -> str:
+    """How a number of the camera goes: what is counted in times is multiplied."""
+    return "times" if param(Travel, name).unit == "times" else "beside"
+
+
 def travelled(camera: Camera, by: Mapping[str, Numbers]) -> Camera:
     """A camera that has gone so far, see `effect.stage.Travel`; held within what a camera may be."""
     moved: dict[str, object] = {}
     for name, numbers in by.items():
-        low, high = param(Camera, name).hard
+        (low, high), way = param(Camera, name).hard, WAYS[way_of(name)]
         stands = getattr(camera, name)
-        if name == "target":
-            moved[name] = tuple(min(max(a + b, low), high) for a, b in zip(stands, numbers, strict=True))
-            continue
-        gone = stands * numbers[0] if name == "distance" else stands + numbers[0]
-        moved[name] = min(max(gone, low), high)
+        each = stands if isinstance(stands, tuple) else (stands,)
+        gone = tuple(float(go(a, b, low, high, way)) for a, b in zip(each, numbers, strict=True))
+        moved[name] = gone if isinstance(stands, tuple) else gone[0]
     return camera.model_copy(update=moved)
 
 

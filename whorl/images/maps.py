@@ -3,7 +3,6 @@
 import io
 import re
 import zipfile
-import zlib
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal
@@ -12,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from whorl.images.decode import Decoded
+from whorl.images.zips import BEGINS, BROKEN, bounded
 from whorl.refused import Refused
 
 Use = Literal[
@@ -118,7 +118,7 @@ MOST_FILES, MOST_UNPACKED = 16, 512 * 1024 * 1024
 
 def unpacked(name: str, data: bytes) -> list[tuple[str, bytes]]:
     """The files of a zip by their names, or the one file that it is. Raises Refused."""
-    if not data.startswith(b"PK\x03\x04"):
+    if not data.startswith(BEGINS):
         return [(name, data)]
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as file:
@@ -128,15 +128,8 @@ def unpacked(name: str, data: bytes) -> list[tuple[str, bytes]]:
                     f"the zip holds {len(inside)} files; up to {MOST_FILES} with "
                     f"{MOST_UNPACKED // 2**20} MiB unpacked are taken"
                 )
-            return [(f.filename.rsplit("/", 1)[-1] or "picture", _bounded(file, f)) for f in inside]
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, zlib.error, OSError) as e:
+            return [(f.filename.rsplit("/", 1)[-1] or "picture", bounded(file, f)) for f in inside]
+    except BROKEN as e:
+        if isinstance(e, Refused):
+            raise
         raise Refused("the zip is damaged, or of a kind that is not read") from e
-
-
-def _bounded(file: zipfile.ZipFile, info: zipfile.ZipInfo) -> bytes:
-    """A file of a zip, and no more of it than it says it is."""
-    with file.open(info) as opened:
-        data = opened.read(info.file_size + 1)
-    if len(data) > info.file_size:
-        raise zipfile.BadZipFile("larger than it says")
-    return data

@@ -8,7 +8,6 @@ import io
 import itertools
 import re
 import zipfile
-import zlib
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal
@@ -16,13 +15,13 @@ from typing import Literal
 from PIL import Image, ImageSequence
 
 from whorl.images.decode import BadImage, decode
+from whorl.images.zips import BEGINS, BROKEN, bounded
 
 MOST_FRAMES, MOST_SIDE = 512, 2048
 #: The sides of a video that is made smaller for it.
 MOST_VIDEO = 4096
 #: What all frames of one may come to, in bytes and in pixels.
 MOST_BYTES, MOST_PIXELS = 256 * 1024 * 1024, 640 * 1024 * 1024
-ZIP = b"PK\x03\x04"
 _ANIMATED = ("GIF", "PNG", "WEBP")
 #: The last number of a name.
 _NUMBER = re.compile(r"^(.*?)(\d+)(\D*)$")
@@ -40,7 +39,7 @@ class Played:
 
 def is_sequence(data: bytes) -> bool:
     """Whether a file is the zip of a sequence."""
-    return data[:4] == ZIP
+    return data[:4] == BEGINS
 
 
 def frame_of(file: zipfile.ZipFile, number: int) -> bytes:
@@ -106,6 +105,12 @@ def gathered(files: Iterable[tuple[str, bytes]]) -> bytes:
     return _zipped(named[k] for k in order)
 
 
+def name_of_all(names: Sequence[str]) -> str:
+    """What a sequence is called: as its frames are, without their numbers."""
+    parts = _NUMBER.match(names[0].rsplit(".", 1)[0])
+    return (parts[1].rstrip("_-. ") if parts else "") or "sequence"
+
+
 def _zipped(frames: Iterable[tuple[str, bytes]]) -> bytes:
     """Frames under numbers of their own, the same frames giving the same bytes."""
     out, total, count = io.BytesIO(), 0, 0
@@ -137,7 +142,7 @@ def _bounded(width: int, height: int, count: int) -> None:
 def _opened(data: bytes) -> zipfile.ZipFile:
     try:
         return zipfile.ZipFile(io.BytesIO(data))
-    except (zipfile.BadZipFile, OSError, ValueError, NotImplementedError) as e:
+    except BROKEN as e:
         raise BadImage("the zip is damaged, or of a kind that is not read") from e
 
 
@@ -154,15 +159,10 @@ def _inside(file: zipfile.ZipFile) -> Sequence[zipfile.ZipInfo]:
 
 
 def _read(file: zipfile.ZipFile, info: zipfile.ZipInfo) -> bytes:
-    """A file of a zip, and no more of it than it says it is."""
     try:
-        with file.open(info) as opened:
-            data = opened.read(info.file_size + 1)
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, zlib.error, OSError) as e:
+        return bounded(file, info)
+    except BROKEN as e:
         raise BadImage(f"{info.filename} in the zip is damaged, or packed in a way that is not read") from e
-    if len(data) > info.file_size:
-        raise BadImage(f"{info.filename} in the zip is not what it says it is")
-    return data
 
 
 # --- videos and animations --------------------------------------------------------------

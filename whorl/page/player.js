@@ -264,18 +264,12 @@ async function whorlPlay(bytes, stageBox, say) {
   const dot = (a, b) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
   const unit = (a) => a.map((x) => x / Math.hypot(...a));
 
-  /** How far the furthest corner of the shape's box lies from the middle. */
-  const { low, size: extent } = effect.mesh;
-  const furthest = Math.hypot(...low.map((x, i) => Math.max(Math.abs(x), Math.abs(x + extent[i]))));
-
   /** The camera where it has gone to, beside where a person turned it. */
   function travelled(own) {
     const out = { ...orbit, view: stage.camera.view, target: stage.camera.target };
-    for (const [name, { by, hard }] of Object.entries(stage.travel)) {
-      const gone = own[by];
-      const held = (x) => Math.min(Math.max(x, hard[0]), hard[1]);
-      if (name === "target") out.target = out.target.map((x, i) => held(x + gone[i]));
-      else out[name] = held(name === "distance" ? out.distance * gone[0] : out[name] + gone[0]);
+    for (const [name, { by, way, hard }] of Object.entries(stage.travel)) {
+      const made = [out[name]].flat().map((x, i) => TRAVELLED[way](x, own[by][i], ...hard));
+      out[name] = Array.isArray(out[name]) ? made : made[0];
     }
     return out;
   }
@@ -310,7 +304,7 @@ async function whorlPlay(bytes, stageBox, say) {
       camera_scale: 1 / half,
       camera_pixel: (2 * half) / least,
       camera_size: stage.size,
-      camera_reach: program.lamp ? program.lamp.room * stage.size * furthest : 1,
+      camera_reach: stage.reach,
       camera_alone: 0,
       camera_bare: 0,
       camera_side: 1,

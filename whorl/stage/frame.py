@@ -62,7 +62,7 @@ class Sides:
         height: int,
         threads: int = 1,
     ) -> None:
-        self.size, self.threads, self.back, self.plan = (width, height), threads, plan.back, plan
+        self.size, self.threads, self.plan = (width, height), threads, plan
         self.stage, self.phase = stage, phase
         # The same shape under other lamps is seen alike.
         self.standing = Stage(**{name: getattr(stage, name) for name in _STANDING})
@@ -80,7 +80,7 @@ class Sides:
     def points(self, front: bool) -> tuple[Fragments, dict[str, list[Floats]]]:
         """What is seen of a side, and its surface points with all that the plan asks of them."""
         seen = self(front)
-        return seen, sight.with_back(seen, self.far()) if self.back and front else seen.points
+        return seen, sight.with_back(seen, self.far()) if self.plan.back and front else seen.points
 
     def lamp(self, view: dict[str, Numbers], film: "Film | None" = None) -> tuple[dict[str, Numbers], dict[str, Image]]:
         """What is known of the camera, and what the key lamp sees, where light is cast from that."""

@@ -1,4 +1,4 @@
-/** Made by ./run types from whorl/fields/levers.py: what a lever makes of a number. */
+/** Made by ./run types from whorl/fields: what a lever makes of a number, and where a camera goes. */
 function lever_share_0(x: number, least: number, most: number): number {
   let span: number = most - least;
   let t: number = span != 0.0 ? (x - least) / span : 0.0;
@@ -35,9 +35,23 @@ function levered_1_1(x: number, least: number, most: number, low: number, high: 
   return made;
 }
 
+function travelled_0(stands: number, gone: number, least: number, most: number): number {
+  let made: number = stands + gone;
+  return Math.min(Math.max(made, least), most);
+}
+
+function travelled_1(stands: number, gone: number, least: number, most: number): number {
+  let made: number = stands * gone;
+  return Math.min(Math.max(made, least), most);
+}
+
 export const LEVERED = {
   "linear": levered_0_0,
   "linear whole": levered_0_1,
   "eased": levered_1_0,
   "eased whole": levered_1_1,
+};
+export const TRAVELLED = {
+  "beside": travelled_0,
+  "times": travelled_1,
 };

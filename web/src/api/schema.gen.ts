@@ -7198,6 +7198,11 @@ export interface components {
              * @default 1
              */
             frames: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
         };
         /**
          * Strand

@@ -40,7 +40,8 @@ async function brought(files: File[]): Promise<[Stored, string]> {
   for (const file of files) kept.push(await sendFile<Stored>("/api/assets", file));
   if (files.length === 1) return [kept[0], names[0]];
   const body = { files: kept.map(({ hash }, i) => ({ hash, name: names[i] })) };
-  return [await answered(client.POST("/api/sequences", { body })), [...names].sort()[0]];
+  const made = await answered(client.POST("/api/sequences", { body }));
+  return [made, made.name ?? names[0]];
 }
 
 /** The pictures of the effect, one of which is chosen; more are brought in from files, or dropped here. */

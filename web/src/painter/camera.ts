@@ -1,7 +1,9 @@
 import { Matrix4, PerspectiveCamera, Vector3 } from "three";
 import { shapes } from "../api/catalogue";
 import type { Compiled, Effect } from "../api/client";
-import { within } from "../document/tree";
+import { TRAVELLED } from "../api/levers.gen";
+import { paramAt } from "../document/place";
+import { fieldsAt } from "../document/tree";
 import { outsides } from "./numbers";
 import type { Numbers } from "./painter";
 
@@ -22,20 +24,18 @@ type Seen = Pick<Effect["stage"], "camera" | "size">;
 /** A stage with its camera where that has gone to, as the numbers of a program have it. */
 export function travelled(effect: Effect, compiled: Compiled, numbers: Numbers): Seen {
   const { camera, size, travel } = effect.stage;
-  if (!travel) return { camera, size };
-  const gone = (name: keyof typeof travel) => outsides(effect, compiled, numbers, `stage/travel/${name}`);
-  const held = (name: string, x: number) => within(`stage/camera/${name}`, x);
-  const target = gone("target");
-  return {
-    size,
-    camera: {
-      yaw: held("yaw", camera.yaw + gone("yaw")[0]),
-      pitch: held("pitch", camera.pitch + gone("pitch")[0]),
-      distance: held("distance", camera.distance * gone("distance")[0]),
-      view: held("view", camera.view + gone("view")[0]),
-      target: camera.target.map((x, i) => held("target", x + target[i])) as typeof camera.target,
-    },
-  };
+  const gone: Record<string, number | number[]> = {};
+  for (const { name, param, fresh } of fieldsAt("stage/travel")) {
+    // What stays where it is, as nearly always, costs nothing.
+    if (`${travel?.[name as keyof typeof travel] ?? fresh}` === `${fresh}`) continue;
+    const by = outsides(effect, compiled, numbers, `stage/travel/${name}`);
+    const stands = camera[name as keyof typeof camera]!;
+    const go = TRAVELLED[param?.unit as keyof typeof TRAVELLED] ?? TRAVELLED.beside;
+    const [least, most] = paramAt(effect, `stage/camera/${name}`)!.hard;
+    const made = [stands].flat().map((x, i) => go(x, by[i], least, most));
+    gone[name] = Array.isArray(stands) ? made : made[0];
+  }
+  return { size, camera: { ...camera, ...gone } };
 }
 
 const camera = new PerspectiveCamera();

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page
 
+from tests.browser.chromium import frame_of
 from tests.documents import bead, data, strand
 from tests.images.meshes import glb
 from tests.images.pictures import encoded
@@ -24,8 +25,8 @@ SIZE = 256
 def pixels(page: Page, number: int) -> np.ndarray:
     """A frame as the studio's painter draws it: (size, size, 3) in 0..255, row 0 at the top."""
     for _ in range(400):
-        if got := page.evaluate("([size, frame]) => window.whorlPixels?.(size, frame)", [SIZE, number]):
-            return np.array(got, float).reshape(SIZE, SIZE, 4)[::-1, :, :3]
+        if (got := frame_of(page, SIZE, number)) is not None:
+            return got
         time.sleep(0.2)
     raise AssertionError("nothing was drawn")
 

@@ -7,6 +7,7 @@ import threading
 import numpy as np
 import pytest
 
+from tests.browser.chromium import frame_of
 from tests.browser.test_people import violations
 from tests.documents import bead, data, strand
 from tests.images.meshes import glb
@@ -48,8 +49,7 @@ def opened(browser, tmp_path):
 
 
 def drawn(page, frame):
-    pixels = page.evaluate(f"window.whorlPixels({SIZE}, {frame})")
-    return np.asarray(pixels, float).reshape(SIZE, SIZE, 4)[::-1, :, :3]
+    return frame_of(page, SIZE, frame)
 
 
 def reckoned(effect, frame):

@@ -237,6 +237,13 @@ class UniformInfo(BaseModel):
     pending: bool
 
 
+class MadeOf(BaseModel):
+    """How a picture is made, as a name that stays while that does, and which of the program's uniforms are read."""
+
+    name: str
+    asks: list[int]
+
+
 class Peek(BaseModel):
     """What `peek` shows by this number."""
 
@@ -244,6 +251,7 @@ class Peek(BaseModel):
     number: int
     signal: str
     period: list[float] | None
+    of: MadeOf
 
 
 class FilterPass(BaseModel):
@@ -411,6 +419,8 @@ class Compiled(BaseModel):
     looping: bool
     far: str
     uniforms: list[UniformInfo]
+    #: What the whole picture is made of, but for the passes that finish it.
+    of: MadeOf
     peeks: list[Peek]
     closed: dict[str, list[bool]]
     tracks: list[TrackInfo]

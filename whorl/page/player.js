@@ -409,7 +409,6 @@ async function whorlPlay(bytes, stageBox, say) {
       over(false);
       draw(back, values);
       values.back_layer = layer.texture;
-      values.back_from = [0, 0];
     }
     const scene = target("scene", w, h, false, true, 4);
     into(scene, true);

@@ -140,9 +140,23 @@ class Kernel:
         return results[-1]
 
     @cached_property
+    def _module(self) -> tuple[str, str]:
+        """The name it begins with, and its text."""
+        return self.links[-1].function.name, self.source()
+
+    @cached_property
     def address(self) -> int:
         """Where the loop is; compiled at the first use, then loaded from disk."""
-        return machine.address(self.links[-1].function.name, self.source())
+        return machine.address(*self._module)
+
+    @property
+    def compiled(self) -> bool:
+        """Whether it needs no compiling any more."""
+        return "address" in self.__dict__ or machine.kept(*self._module)
+
+    def keep(self) -> bool:
+        """Compiles it to disk and no further; whether it was not there."""
+        return machine.keep(*self._module)
 
     @cached_property
     def _run(self) -> Callable[[int, int, int], None]:

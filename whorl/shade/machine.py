@@ -57,16 +57,28 @@ class Machine:
         self.passes.getModulePassManager().run(module, self.passes)
         return module
 
+    def named(self, function: str, text: str) -> str:
+        """The full name of a function."""
+        return f"{function}_{hashlib.sha256(f'{self.key}|{text}'.encode()).hexdigest()[:20]}"
+
+    def keep(self, function: str, text: str) -> bool:
+        """Compiles a function to disk, as `address` does, without loading it; False if it is there."""
+        name = self.named(function, text)
+        if name in self.loaded or _path(name).exists():
+            return False
+        _write(_path(name), self.target.emit_object(self.optimised(name, text)))
+        return True
+
     def address(self, function: str, text: str, made: Callable[[], str] | None = None) -> int:
         """Where a function of a module is, compiled at the first use and loaded from disk later.
 
         Its full name, which is unique, ends in a hash of the text. That is the module, or says all that the module
         depends on, which is `made` where it has to be compiled.
         """
-        name = f"{function}_{hashlib.sha256(f'{self.key}|{text}'.encode()).hexdigest()[:20]}"
+        name = self.named(function, text)
         if name in self.loaded:
             return self.loaded[name]
-        path = cache_folder() / f"{name}.o"
+        path = _path(name)
         compiled = _read(path)
         if compiled is None:
             compiled = self.target.emit_object(self.optimised(name, made() if made else text))
@@ -75,6 +87,10 @@ class Machine:
         self.engine.finalize_object()
         self.loaded[name] = int(self.engine.get_function_address(name))
         return self.loaded[name]
+
+
+def _path(name: str) -> Path:
+    return cache_folder() / f"{name}.o"
 
 
 def _read(path: Path) -> bytes | None:
@@ -104,6 +120,19 @@ def address(function: str, text: str, made: Callable[[], str] | None = None) -> 
     """As `Machine.address`, from any thread."""
     with _LOCK:
         return _machine().address(function, text, made)
+
+
+def kept(function: str, text: str) -> bool:
+    """Whether a function is compiled, here or on disk."""
+    with _LOCK:
+        name = _machine().named(function, text)
+        return name in _machine().loaded or _path(name).exists()
+
+
+def keep(function: str, text: str) -> bool:
+    """As `Machine.keep`."""
+    with _LOCK:
+        return _machine().keep(function, text)
 
 
 def assembly(text: str) -> str:

@@ -13,7 +13,7 @@ from whorl.effect.stage import Camera, Stage
 from whorl.fields import surface
 from whorl.plan.build import Planned
 from whorl.plan.graph import FAR, SHOWN, Node
-from whorl.plan.run.evaluate import AHEAD, Evaluation, Kept, evaluate, run
+from whorl.plan.run.evaluate import AHEAD, Evaluation, Kept, evaluate, expected, run
 from whorl.shade.kernel import Floats
 from whorl.shade.values import Image
 from whorl.shapes.mesh import Mesh
@@ -189,6 +189,8 @@ def lit_scene(
     """Scene light before bloom and tone mapping: (4, height, width), linear and premultiplied."""
     stage, sides = plan.stage_at(phase), plan.effect.surface.sides
     bare = transparent or peek is not None
+    if film is None:
+        expected(plan, plan.raised, None if bare else plan.backdrop, peek or plan.picture)
     view = cameras.numbers(stage, width, height, bare)
     side = Sides(plan, stage, view, phase, width, height, threads)
     view, layers = side.lamp(view, film) if peek is None else (view, {})

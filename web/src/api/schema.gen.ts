@@ -2684,6 +2684,7 @@ export interface components {
             far: string;
             /** Uniforms */
             uniforms: components["schemas"]["UniformInfo"][];
+            of: components["schemas"]["MadeOf"];
             /** Peeks */
             peeks: components["schemas"]["Peek"][];
             /** Closed */
@@ -4585,6 +4586,16 @@ export interface components {
             gently: boolean;
         };
         /**
+         * MadeOf
+         * @description How a picture is made, as a name that stays while that does, and which of the program's uniforms are read.
+         */
+        MadeOf: {
+            /** Name */
+            name: string;
+            /** Asks */
+            asks: number[];
+        };
+        /**
          * MapGiven
          * @description A picture of a set, and what it is for.
          */
@@ -5221,6 +5232,7 @@ export interface components {
             signal: string;
             /** Period */
             period: number[] | null;
+            of: components["schemas"]["MadeOf"];
         };
         /**
          * PickRequest

@@ -59,9 +59,11 @@ export type Drawable = {
 };
 
 const QUAD_VERTEX = "in vec3 position;\nvoid main() { gl_Position = vec4(position.xy, 0.0, 1.0); }\n";
-/** A picture laid over another. */
+/** A picture laid over another, or into a part of it. */
 const LAY_FRAGMENT =
-  "precision highp float;\nuniform highp sampler2D far_layer;\nout vec4 laid;\nvoid main() { laid = texelFetch(far_layer, ivec2(gl_FragCoord.xy), 0); }\n";
+  "precision highp float;\nuniform highp sampler2D layer;\nuniform ivec2 from;\nout vec4 laid;\nvoid main() { laid = texelFetch(layer, ivec2(gl_FragCoord.xy) - from, 0); }\n";
+/** Samples of a pixel wherever a shape is drawn: to draw with other formats is another program to many a driver. */
+const SAMPLES = 4;
 /** Triangles as lines. */
 const WIRE_FRAGMENT =
   "precision highp float;\nout vec4 line;\nvoid main() { line = vec4(0.25, 0.62, 0.53, 0.62); }\n";
@@ -71,6 +73,17 @@ const furthest = ({ low, size }: Mesh) =>
   Math.hypot(
     ...(["x", "y", "z"] as const).map((k) => Math.max(Math.abs(low[k]), Math.abs(low[k] + size[k]))),
   );
+/** Numbers that a picture is made of, in their order. */
+const asked = (of: Compiled["of"], compiled: Compiled, numbers: Numbers) =>
+  of.asks.map((i) => numbers.get(compiled.uniforms[i].name)).join(";");
+/** A number for the passes of a program, the same for the same. */
+const passesOf = ({ passes }: Compiled) => {
+  const text = passes.map((p) => `${p.level} ${p.fragment}`).join("\n");
+  if (!knownPasses.has(text)) knownPasses.set(text, knownPasses.size);
+  return knownPasses.get(text)!;
+};
+const knownPasses = new Map<string, number>();
+const seenFrom = ({ matrix, camera }: View) => `${matrix.elements.join()} ${camera.camera_size}`;
 const bare = (source: string) => source.replace(/^#version.*\n/, "");
 
 function material(vertexShader: string, fragmentShader: string, uniforms: string[]): RawShaderMaterial {
@@ -112,7 +125,8 @@ export class Painter {
   private readonly dots = new Points();
   private readonly camera = new Camera();
   private readonly quad = new BufferGeometry();
-  private readonly lay = over(material(QUAD_VERTEX, LAY_FRAGMENT, ["far_layer"]));
+  private readonly over = over(material(QUAD_VERTEX, LAY_FRAGMENT, ["layer", "from"]));
+  private readonly copied = filling(material(QUAD_VERTEX, LAY_FRAGMENT, ["layer", "from"]));
   private readonly targets = new Map<string, WebGLRenderTarget>();
 
   constructor() {
@@ -149,7 +163,7 @@ export class Painter {
       return { ...before, compiled, passes, mesh: ground, shape };
     }
     const names = ["view_projection", "box_low", "box_size", "aspect", "peek", "side_strength"];
-    const layers = ["near_side", "back_layer", "back_from", "far_layer", "light_layer"];
+    const layers = ["near_side", "back_layer", "far_layer", "light_layer"];
     const sampled = compiled.pictures.flatMap((p) => [p.name, `${p.name}_size`]);
     const numbers = [...camera(), ...sampled, ...compiled.uniforms.map((u) => u.name)];
     const near = over(
@@ -252,6 +266,18 @@ export class Painter {
     });
   }
 
+  /** Says, when it is asked, whether the driver has done all that it was given until now. */
+  marked(): () => boolean {
+    const gl = this.renderer.getContext() as WebGL2RenderingContext;
+    const mark = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0)!;
+    gl.flush();
+    return () => {
+      if (gl.getSyncParameter(mark, gl.SYNC_STATUS) !== gl.SIGNALED && !gl.isContextLost()) return false;
+      gl.deleteSync(mark);
+      return true;
+    };
+  }
+
   dispose(drawable: Drawable) {
     for (const m of [
       drawable.near,
@@ -270,6 +296,29 @@ export class Painter {
     if (size.x !== width || size.y !== height) this.renderer.setSize(width, height, false);
   }
 
+  /** What `picture` makes, but for its size: as long as this stays, so does that. */
+  pictureOf(d: Drawable, effect: Effect, numbers: Numbers, view: View): string {
+    const { of } = d.compiled;
+    const finished = [...Object.values(this.finishing(d, effect, numbers)), passesOf(d.compiled)];
+    const parts = [of.name, asked(of, d.compiled, numbers), d.mesh.key, seenFrom(view), effect.surface.sides];
+    return [...parts, ...finished].join("\n");
+  }
+
+  /** The same of `bead`, for what has a place. */
+  beadOf(d: Drawable, numbers: Numbers, view: View, { of }: Compiled["peeks"][number]): string {
+    return [of.name, asked(of, d.compiled, numbers), d.mesh.key, seenFrom(view)].join("\n");
+  }
+
+  /** The numbers of the passes that finish a picture. */
+  private finishing(d: Drawable, effect: Effect, numbers: Numbers) {
+    const on = (place: string) => outside(effect, d.compiled, numbers, place);
+    return {
+      threshold: on("stage/bloom/threshold"),
+      exposure: on("stage/exposure"),
+      strength: on("stage/bloom/strength") / effect.stage.bloom.radius,
+    };
+  }
+
   /**
    * The whole picture: backdrop, far side, near side, bloom, exposure, tone mapping. Written to the
    * canvas, or to a target that is read back. `peek` ≥ 0 shows that node alone.
@@ -281,27 +330,20 @@ export class Painter {
     view: View,
     size: [number, number],
     peek: number,
-    samples: number,
     { into, wire, left }: Shown = {},
   ) {
     const [width, height] = size;
-    const scene = this.target(`scene ${width} ${height} ${samples}`, width, height, "half", samples);
-    const on = (place: string) => outside(effect, d.compiled, numbers, place);
-    const values: Record<string, unknown> = {
-      threshold: on("stage/bloom/threshold"),
-      exposure: on("stage/exposure"),
-      strength: on("stage/bloom/strength") / effect.stage.bloom.radius,
-      bare: peek >= 0 ? 1 : 0,
-    };
+    const scene = this.onto(width, height);
+    const values = { ...this.finishing(d, effect, numbers), bare: peek >= 0 ? 1 : 0 };
     this.set(d, numbers, view, peek);
-    this.behind(d, `back ${width} ${height}`, [0, 0, width, height]);
+    this.behind(d, width, height);
     this.empty(scene);
     if (peek < 0) {
       d.backdrop.uniforms.size.value = new Vector2(width, height);
       d.backdrop.uniformsNeedUpdate = true;
       this.draw(this.quad, d.backdrop);
     }
-    this.sides(d, effect, numbers, peek, scene, samples);
+    this.sides(d, effect, numbers, peek, scene);
     const pictures: Record<string, WebGLRenderTarget> = { scene };
     for (const pass of d.passes) {
       const last = pass.output === "picture";
@@ -321,26 +363,41 @@ export class Painter {
     this.renderer.setRenderTarget(null);
   }
 
-  /** One node alone on the shape, straight into a part of a target: no passes, no far side. */
+  /** One node alone on the shape, put into a part of a target: no passes, no far side. */
   bead(d: Drawable, numbers: Numbers, view: View, peek: number, atlas: WebGLRenderTarget, cell: number[]) {
     const [x, y, w, h] = cell;
+    const alone = this.onto(w, h);
     this.set(d, numbers, view, peek);
-    this.behind(d, `back atlas ${w}`, [x, y, w, h]);
+    this.behind(d, w, h);
+    this.empty(alone);
+    this.draw(d.mesh.geometry, d.near);
     atlas.viewport.set(x, y, w, h);
     this.renderer.setRenderTarget(atlas);
-    this.draw(d.mesh.geometry, d.near);
+    this.lay(this.copied, alone, [x, y]);
     this.renderer.setRenderTarget(null);
   }
 
-  /** The far side's normals and distances, for a picture at (x, y) of what is drawn into. */
-  private behind(d: Drawable, name: string, [x, y, w, h]: number[]) {
+  /** What a shape is drawn into. */
+  private onto = (width: number, height: number, name = "") =>
+    this.target(`scene ${name} ${width} ${height}`, width, height, "half", SAMPLES);
+
+  /** A picture over what is there, or in its place, from a point of it on. */
+  private lay(how: RawShaderMaterial, from: WebGLRenderTarget, at: [number, number] = [0, 0]) {
+    how.uniforms.layer.value = from.texture;
+    how.uniforms.from.value = at;
+    how.uniformsNeedUpdate = true;
+    this.draw(this.quad, how);
+  }
+
+  /** The far side's normals and distances. */
+  private behind(d: Drawable, w: number, h: number) {
     if (!d.back) return;
+    const name = `back ${w} ${h}`;
     const layer = this.target(name, w, h, "float");
     this.empty(layer);
     this.draw(d.mesh.geometry, d.back);
     for (const { uniforms } of [d.near, d.far]) {
       uniforms.back_layer.value = layer.texture;
-      uniforms.back_from.value = new Vector2(x, y);
     }
   }
 
@@ -350,14 +407,7 @@ export class Painter {
     this.renderer.clear();
   }
 
-  private sides(
-    d: Drawable,
-    effect: Effect,
-    numbers: Numbers,
-    peek: number,
-    scene: WebGLRenderTarget,
-    samples: number,
-  ) {
+  private sides(d: Drawable, effect: Effect, numbers: Numbers, peek: number, scene: WebGLRenderTarget) {
     const sides = effect.surface.sides;
     const u = d.near.uniforms;
     if (peek >= 0 ? sides === "back" : sides !== "front") {
@@ -367,8 +417,7 @@ export class Painter {
       const layer = peek < 0 && sides === "both" ? d.compiled.layer : "";
       if (layer) {
         // What the near side sees through itself is drawn by itself first.
-        const { width, height } = scene;
-        const apart = this.target(`scene far ${width} ${height} ${samples}`, width, height, "half", samples);
+        const apart = this.onto(scene.width, scene.height, "far");
         this.empty(apart);
         // What is drawn into must not be looked up.
         u.far_layer.value = null;
@@ -381,9 +430,7 @@ export class Painter {
         if (layer === "again") this.draw(d.mesh.geometry, d.far);
         u.far_layer.value = apart.texture;
         if (layer === "laid") {
-          this.lay.uniforms.far_layer.value = apart.texture;
-          this.lay.uniformsNeedUpdate = true;
-          this.draw(this.quad, this.lay);
+          this.lay(this.over, apart);
         }
       } else this.draw(d.mesh.geometry, d.far);
       this.renderer.clearDepth();
@@ -476,7 +523,7 @@ export class Painter {
 
   private fill(
     pass: Pass,
-    values: Record<string, unknown>,
+    values: Record<string, number>,
     pictures: Record<string, WebGLRenderTarget>,
     w: number,
     h: number,

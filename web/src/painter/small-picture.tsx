@@ -16,10 +16,12 @@ export function SmallPicture({ source, place, size, frame, pixels = CELL, square
   const canvas = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
     if (!canvas.current) return;
-    return small.add({ canvas: canvas.current, source, place, frame, drawn: "", at: 0 });
+    return small.add({ canvas: canvas.current, source, place, frame });
   }, [source, place, frame]);
   return (
     <canvas
+      // What another place showed is not what this one does.
+      key={place}
       ref={canvas}
       width={pixels}
       height={pixels}

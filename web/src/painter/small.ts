@@ -1,11 +1,12 @@
-import type { Effect } from "../api/client";
-import { closeView, stageView, travelled } from "./camera";
+import type { Compiled, Effect } from "../api/client";
+import { closeView, stageView, travelled, type View } from "./camera";
 import type { Feeder } from "./numbers";
-import { type Drawable, painter } from "./painter";
+import { type Drawable, type Numbers, painter } from "./painter";
 
 /** Where small pictures come from: a drawable, its document and the frame to show. */
 export type Source = { drawable: Drawable; effect: Effect; feeder: Feeder; frame: number };
 
+type Peek = Compiled["peeks"][number];
 type Want = {
   canvas: HTMLCanvasElement;
   source: () => Source | null;
@@ -13,10 +14,15 @@ type Want = {
   place: string | null;
   /** A frame that stays, whatever plays. */
   frame?: number;
+  /** What is on the canvas: what it is made of, and for which state of what it was drawn. */
   drawn: string;
+  state: string;
+  /** What was asked for when it was looked last, where that is what is there. */
+  looked: string;
   /** When it was drawn last. */
   at: number;
 };
+type Job = { want: Want; source: Source; numbers: Numbers; view: View; peek: Peek | null; key: string };
 
 export const CELL = 96;
 const COLUMNS = 8;
@@ -42,7 +48,8 @@ class SmallPictures {
   /** Told when there may be more to draw. */
   wanted = () => {};
 
-  add(want: Want): () => void {
+  add(asked: Pick<Want, "canvas" | "source" | "place" | "frame">): () => void {
+    const want = { ...asked, drawn: "", state: "", looked: "", at: 0 };
     this.wants.add(want);
     this.wanted();
     this.observer.observe(want.canvas);
@@ -62,116 +69,105 @@ class SmallPictures {
     } catch (e) {
       // Where the driver took the picture away there is no error; what was under way is drawn again.
       if (e) throw e;
-      for (const want of this.wants) want.drawn = "";
+      for (const want of this.wants) want.drawn = want.looked = "";
     } finally {
       this.busy = false;
     }
   }
 
   private async some(most: number) {
-    const jobs: { want: Want; source: Source; number: number }[] = [];
-    const open: { want: Want; source: Source; number: number; key: string; base: string; rank: number }[] =
-      [];
+    const open: (Job & { state: string; looked: string; rank: number })[] = [];
     let coming = false;
     for (const want of this.wants) {
       if (this.seen.get(want.canvas) === false) continue;
       const source = want.source();
       if (!source) continue;
-      const peek = want.place && source.drawable.compiled.peeks.find((p) => p.place === want.place);
-      if (want.place && !peek) continue;
+      const { drawable, effect, feeder } = source;
+      const { compiled } = drawable;
+      const peek = want.place === null ? null : compiled.peeks.find((p) => p.place === want.place);
+      if (peek === undefined) continue;
       const frame = want.frame ?? source.frame;
-      const base = `${source.drawable.key} ${stamp(source.effect)} ${want.place}`;
-      const key = `${frame} ${source.feeder.version()} ${base}`;
-      if (key === want.drawn) continue;
-      if (this.awaits({ ...source, frame })) {
+      const state = `${stamp(compiled)} ${stamp(effect)} ${drawable.mesh.key}`;
+      const looked = `${frame} ${feeder.version()} ${state}`;
+      if (looked === want.looked) continue;
+      const numbers = feeder.at(effect, compiled, frame);
+      if (!painter().whole(drawable, numbers)) {
         // Frames of a sequence are on their way; others go first.
         coming = true;
         continue;
       }
+      const { width } = want.canvas;
+      const view = peek
+        ? closeView(drawable.shape, effect.stage.camera)
+        : stageView(travelled(effect, compiled, numbers), width, width);
+      const key = peek
+        ? painter().beadOf(drawable, numbers, view, peek)
+        : `${painter().pictureOf(drawable, effect, numbers, view)} ${width}`;
+      if (key === want.drawn) {
+        want.state = state;
+        want.looked = looked;
+        delete want.canvas.dataset.stale;
+        continue;
+      }
       // What was never drawn comes first, so that a page that opens is soon whole; then what shows an
       // older state of the effect, which is dimmed until then; then what only moved on. The oldest first.
-      const stale = want.drawn !== "" && !want.drawn.endsWith(base);
+      const stale = want.drawn !== "" && want.state !== state;
       if (stale) want.canvas.dataset.stale = "true";
-      const number = peek ? peek.number : -1;
       const rank = want.drawn === "" ? 0 : stale ? 1 : 2;
-      open.push({ want, source: { ...source, frame }, number, key, base, rank });
+      open.push({ want, source, numbers: new Map(numbers), view, peek, key, state, looked, rank });
     }
     this.open = coming || open.length > 0;
     open.sort((a, b) => a.rank - b.rank || a.want.at - b.want.at);
     const next = open.slice(0, most);
     // One picture that stands in several places, as each lever shows what is now, is drawn once.
-    const alike = (a: (typeof open)[number], b: (typeof open)[number]) =>
-      a.number < 0 && a.key === b.key && a.want.canvas.width === b.want.canvas.width;
-    const same = open.slice(most).filter((o) => next.some((n) => alike(o, n)));
-    for (const { want, source, number, key } of [...next, ...same]) {
-      want.drawn = key;
-      want.at = performance.now();
-      jobs.push({ want, source, number });
+    const jobs = [...next, ...open.slice(most).filter((o) => next.some((n) => n.key === o.key))];
+    for (const { want, key, state, looked } of jobs) {
+      Object.assign(want, { drawn: key, state, looked, at: performance.now() });
     }
-    await this.beads(jobs.filter((j) => j.number >= 0));
-    const wholes = new Map<string, { wants: Want[]; source: Source }>();
-    for (const { want, source, number } of jobs) {
-      if (number >= 0) continue;
-      const key = `${want.drawn} ${want.canvas.width}`;
-      const known = wholes.get(key);
-      if (known) known.wants.push(want);
-      else wholes.set(key, { wants: [want], source });
-    }
-    for (const { wants, source } of wholes.values()) await this.whole(wants, source);
+    const apart = new Map<string, Job[]>();
+    for (const job of jobs) apart.set(job.key, [...(apart.get(job.key) ?? []), job]);
+    const alike = [...apart.values()];
+    await this.beads(alike.filter(([{ peek }]) => peek));
+    for (const same of alike) if (!same[0].peek) await this.whole(same);
   }
 
-  private awaits({ drawable, effect, feeder, frame }: Source): boolean {
-    if (!drawable.compiled.pictures.some((p) => p.at)) return false;
-    return !painter().whole(drawable, feeder.at(effect, drawable.compiled, frame));
-  }
-
-  private async beads(jobs: { want: Want; source: Source; number: number }[]) {
-    if (!jobs.length) return;
+  private async beads(alike: Job[][]) {
+    if (!alike.length) return;
     const p = painter();
-    const rows = Math.ceil(jobs.length / COLUMNS);
+    const rows = Math.ceil(alike.length / COLUMNS);
     const atlas = p.target(`atlas ${rows}`, COLUMNS * CELL, rows * CELL, "byte");
     p.clear(atlas);
-    jobs.forEach(({ source, number }, i) => {
-      const { drawable, effect, feeder, frame } = source;
+    alike.forEach(([{ source, numbers, view, peek }], i) => {
       const cell = [(i % COLUMNS) * CELL, Math.floor(i / COLUMNS) * CELL, CELL, CELL];
-      const numbers = feeder.at(effect, drawable.compiled, frame);
-      p.bead(drawable, numbers, closeView(drawable.shape, effect.stage.camera), number, atlas, cell);
+      p.bead(source.drawable, numbers, view, peek!.number, atlas, cell);
     });
     const width = COLUMNS * CELL;
     const pixels = await p.read(atlas, width, rows * CELL);
-    jobs.forEach(({ want }, i) => {
-      put(want.canvas, pixels, width, (i % COLUMNS) * CELL, Math.floor(i / COLUMNS) * CELL, CELL);
+    alike.forEach((same, i) => {
+      const [x, y] = [(i % COLUMNS) * CELL, Math.floor(i / COLUMNS) * CELL];
+      for (const { want } of same) put(want.canvas, pixels, width, x, y, CELL);
     });
   }
 
-  private async whole(wants: Want[], source: Source) {
+  private async whole(same: Job[]) {
     const p = painter();
-    const size = wants[0].canvas.width;
+    const { want, source, numbers, view } = same[0];
+    const size = want.canvas.width;
     const target = p.target(`whole ${size}`, size, size, "byte");
-    const { drawable, effect, feeder, frame } = source;
-    const numbers = feeder.at(effect, drawable.compiled, frame);
-    p.picture(
-      drawable,
-      effect,
-      numbers,
-      stageView(travelled(effect, drawable.compiled, numbers), size, size),
-      [size, size],
-      -1,
-      size > 128 ? 4 : 0,
-      { into: target },
-    );
+    const { drawable, effect } = source;
+    p.picture(drawable, effect, numbers, view, [size, size], -1, { into: target });
     const pixels = await p.read(target, size, size);
-    for (const { canvas } of wants) put(canvas, pixels, size, 0, 0, size);
+    for (const { want } of same) put(want.canvas, pixels, size, 0, 0, size);
   }
 }
 
-const stamps = new WeakMap<Effect, number>();
+const stamps = new WeakMap<Effect | Compiled, number>();
 let count = 0;
-function stamp(effect: Effect): number {
-  let n = stamps.get(effect);
+function stamp(made: Effect | Compiled): number {
+  let n = stamps.get(made);
   if (n === undefined) {
     n = ++count;
-    stamps.set(effect, n);
+    stamps.set(made, n);
   }
   return n;
 }

@@ -2,11 +2,11 @@ import { create } from "zustand";
 import type { Compiled, Effect } from "../api/client";
 import { drawableAhead } from "../document/ahead";
 import { useEditor } from "../document/editor";
-import { stageView, travelled } from "../painter/camera";
+import { stageView, travelled, type View } from "../painter/camera";
 import { eachFrame } from "../painter/frames";
 import { mesh, meshKey } from "../painter/mesh";
 import { betweenParts, Feeder, type Live, liveNow } from "../painter/numbers";
-import { type Drawable, painter } from "../painter/painter";
+import { type Drawable, type Numbers, painter } from "../painter/painter";
 import { readied } from "../painter/picture";
 import { type Source, small } from "../painter/small";
 import { advance, frameOf, partOf, takeTurn, usePlayback } from "../playback/playback";
@@ -50,6 +50,9 @@ export const useDrawing = create<Drawing>()(() => ({
 
 const SCALES = [1, 0.75, 0.5, 0.35];
 const SLOW = 70;
+/** Which of them a slow machine shows at once of what was changed, and how long that has to stay to be drawn whole. */
+const COARSE = 2;
+const STAYED = 250;
 const QUICK = 20;
 /** Where frames come slower than this, the page's own work goes first. */
 const SHARED = 34;
@@ -71,8 +74,15 @@ export class Loop {
   private interval = 16;
   private level = 0;
   private sinceChange = 0;
-  private drawn = "";
-  private size = 0;
+  /** What was to be seen when it was looked last, what that is made from, and how large it was drawn; 0 before it is. */
+  private state = "";
+  private content = "";
+  private drawn = 0;
+  /** When it was last another picture that was to be seen, and whether the last whole one took long. */
+  private changed = Number.NEGATIVE_INFINITY;
+  private slow = false;
+  private timed: (() => boolean) | null = null;
+  private begun = 0;
   private scrolled = 0;
   private shaping = false;
   private version: number | undefined;
@@ -105,7 +115,7 @@ export class Loop {
     const { canvas } = painter();
     const gone = () => useDrawing.setState({ lost: true });
     const back = () => {
-      this.drawn = "";
+      this.again();
       useDrawing.setState({ lost: false });
     };
     canvas.addEventListener("webglcontextlost", gone);
@@ -145,7 +155,7 @@ export class Loop {
     const numbers = this.feeder.at(document, d.compiled, frame % d.compiled.frames);
     const view = stageView(travelled(document, d.compiled, numbers), size, size);
     await readied(d.compiled, numbers);
-    painter().picture(d, document, numbers, view, [size, size], -1, 4, { into: target });
+    painter().picture(d, document, numbers, view, [size, size], -1, { into: target });
     return await painter().read(target, size, size);
   }
 
@@ -173,7 +183,7 @@ export class Loop {
       const old = this.drawable;
       this.drawable = made;
       this.asked = "";
-      this.drawn = "";
+      this.look();
       if (old && old.key !== made.key && !drawableAhead(old.key)) painter().dispose(old);
       useDrawing.setState({ ready: true, wrong: null, vertices: made.mesh.vertices });
     } catch (e) {
@@ -200,47 +210,79 @@ export class Loop {
     this.reshape(document, d);
     // A slow machine scrolls first and draws after.
     if (this.interval > SHARED && now - this.scrolled < SETTLED) return true;
-    // A still picture has time to be whole.
-    const scale = playing ? SCALES[this.level] : 1;
-    const samples = playing && this.level > 0 ? 0 : 4;
-    const size = Math.max(16, 2 * Math.round((room * scale) / 2));
     const frame = partOf(phase, d.compiled, speed < 1 ? betweenParts(document) : 1);
     const number = peek === null ? -1 : (d.compiled.peeks.find((p) => p.place === peek)?.number ?? -1);
     const { wire } = useDrawing.getState();
-    const { kept, mode, at, shown } = useCompare.getState();
-    const key = `${frame} ${size} ${samples} ${number} ${wire} ${this.kept?.key} ${mode} ${at} ${shown} ${this.feeder.version()}`;
-    // While the effect is looked at in bad conditions, those are drawn in the stage's place.
-    const changed = !useRoom.getState().trying && (key !== this.drawn || document !== this.effectDrawn);
-    // While another program is made, what this one would draw is as good as gone, and the driver would do it first.
+    const { mode, at, shown } = useCompare.getState();
+    const shows = `${number} ${wire} ${this.kept?.key} ${mode} ${at} ${shown}`;
+    const state = `${frame} ${shows} ${this.feeder.version()}`;
     const { remaking } = useEditor.getState();
-    if (changed && !(remaking && !playing && key === this.drawn)) {
-      this.drawn = key;
+    // While the effect is looked at in bad conditions, those are drawn in the stage's place. While another program is
+    // made, what this one would draw is as good as gone, and the driver would do it first.
+    const waits = useRoom.getState().trying || (remaking && !playing && state === this.state);
+    if (!waits && (state !== this.state || document !== this.effectDrawn)) {
+      this.state = state;
       this.effectDrawn = document;
-      if (size !== this.size) painter().resize(size, size);
-      this.size = size;
-      const numbers = this.feeder.at(document, d.compiled, frame);
-      const view = stageView(travelled(document, d.compiled, numbers), size, size);
-      painter().picture(d, document, numbers, view, [size, size], number, samples, { wire });
+      const content = `${shows} ${painter().pictureOf(d, document, ...this.seen(document, d, frame, room))}`;
+      // Much that changes leaves the picture as it was; a peek, or two looks, are not told by what it is made of.
+      if (number >= 0 || this.kept || content !== this.content) [this.changed, this.drawn] = [now, 0];
+      this.content = content;
+    }
+    if (this.timed?.()) {
+      this.slow = now - this.begun > SLOW;
+      this.timed = null;
+    }
+    // A still picture has time to be whole; where that takes long, it comes once nothing changes any more.
+    const coarse = !playing && this.slow && now - this.changed < STAYED;
+    const scale = SCALES[playing ? this.level : coarse ? COARSE : 0];
+    const size = Math.max(16, 2 * Math.round((room * scale) / 2));
+    const changed = !waits && size !== this.drawn;
+    if (changed) {
+      this.drawn = size;
+      const [numbers, view] = this.seen(document, d, frame, size);
+      painter().resize(size, size);
+      painter().picture(d, document, numbers, view, [size, size], number, { wire });
+      if (scale === 1) [this.timed, this.begun] = [painter().marked(), now];
       // Once the frames of its sequences are there it is drawn again.
-      if (!painter().whole(d, numbers)) this.drawn = "";
-      const left = mode === "wipe" ? at : shown ? 1 : 0;
-      if (kept && this.kept && left > 0) {
-        // The kept look has its own camera: it is what was seen.
-        const before = this.keptFeeder.at(
-          kept.effect,
-          this.kept.compiled,
-          frameOf(phase, this.kept.compiled),
-        );
-        const seen = stageView(travelled(kept.effect, this.kept.compiled, before), size, size);
-        painter().picture(this.kept, kept.effect, before, seen, [size, size], -1, samples, { left });
-      }
+      if (!painter().whole(d, numbers)) this.again();
+      this.before(phase, size);
       window.whorlDrawn?.(liveNow()?.levers ?? {});
     }
     // While signals come, the stage goes first; small pictures follow now and then.
     if ((pressed && now - this.smallDrawn < BETWEEN) || remaking) return true;
     this.smallDrawn = now;
     void small.draw(pressed ? 1 : this.interval > SHARED ? 2 : 12);
-    return changed || playing || small.open || this.shaping || liveNow() !== null;
+    return (
+      changed || coarse || this.timed !== null || playing || small.open || this.shaping || liveNow() !== null
+    );
+  }
+
+  /** The numbers of a frame, and the view of it where it is so large. */
+  private seen(document: Effect, d: Drawable, frame: number, size: number): [Numbers, View] {
+    const numbers = this.feeder.at(document, d.compiled, frame);
+    return [numbers, stageView(travelled(document, d.compiled, numbers), size, size)];
+  }
+
+  /** Has the picture looked at anew: drawn, if it is made from something else than what is there. */
+  private look() {
+    this.state = "";
+  }
+
+  /** Has it drawn, whatever is there. */
+  private again() {
+    this.state = this.content = "";
+  }
+
+  /** The look that is kept, over as much of the stage as shows it. */
+  private before(phase: number, size: number) {
+    const { kept, mode, at, shown } = useCompare.getState();
+    const left = mode === "wipe" ? at : shown ? 1 : 0;
+    if (!kept || !this.kept || left <= 0) return;
+    const { compiled } = this.kept;
+    // It has its own camera: it is what was seen.
+    const numbers = this.keptFeeder.at(kept.effect, compiled, frameOf(phase, compiled));
+    const view = stageView(travelled(kept.effect, compiled, numbers), size, size);
+    painter().picture(this.kept, kept.effect, numbers, view, [size, size], -1, { left });
   }
 
   /** The look that is kept gets a program of its own, so that both can be drawn at one phase. */
@@ -252,7 +294,7 @@ export class Loop {
     const made = await painter().prepare(look.program, look.effect.stage);
     if (useCompare.getState().kept === look) this.kept = made;
     else painter().dispose(made);
-    this.drawn = "";
+    this.look();
   }
 
   /** Follows a path that is dragged, or a mesh that is turned, without a new program. */
@@ -268,7 +310,7 @@ export class Loop {
         if (!now) return;
         now.mesh = made;
         now.shape = document.stage.shape;
-        this.drawn = "";
+        this.look();
         useDrawing.setState({ vertices: made.vertices });
       })
       .catch((e: Error) => useDrawing.setState({ wrong: e.message }))

@@ -17,13 +17,14 @@ from whorl.plan.build.numbers import PHASE
 from whorl.plan.graph import Uniform
 from whorl.plan.loop import closings, findings
 from whorl.plan.print.program import BACK, Program, program
+from whorl.plan.print.sameness import Sameness
 from whorl.plan.run.ranks import Ranks
 
 
 def compiled(plan: Planned) -> dict[str, Any]:
     """The program of a plan as plain data."""
     effect = plan.effect
-    text, rows = program(plan), _rows(plan)
+    text, rows, same = program(plan), _rows(plan), Sameness(plan)
     return {
         "key": text.key,
         "vertex": text.vertex,
@@ -38,7 +39,8 @@ def compiled(plan: Planned) -> dict[str, Any]:
         "looping": effect.turn.looping,
         "uniforms": [_uniform(u, rows.get(u.name)) for u in plan.uniforms if u.made is None],
         "far": plan.far.name if plan.far else "",
-        "peeks": peeks(plan),
+        "of": asdict(same.picture()),
+        "peeks": [{**p, "of": asdict(same.bead(plan.nodes[p["number"]]))} for p in peeks(plan)],
         "pictures": [
             {
                 **{name: getattr(p, name) for name in ("name", "hash", "read", "frames", "ahead")},

@@ -153,9 +153,8 @@ _POINT = """  bool shown = false;
 
 _BACK = (
     """uniform highp sampler2D back_layer;
-uniform ivec2 back_from;
 """,
-    """  vec4 at_back = near_side ? texelFetch(back_layer, ivec2(gl_FragCoord.xy) - back_from, 0) : vec4(0.0);
+    """  vec4 at_back = near_side ? texelFetch(back_layer, ivec2(gl_FragCoord.xy), 0) : vec4(0.0);
 """,
 )
 

@@ -32,6 +32,7 @@ from whorl.plan.graph import (
 )
 from whorl.plan.run.steps import LIMIT, Step, source, steps, still
 from whorl.shade import Unchecked
+from whorl.shade.ahead import helped
 from whorl.shade.kernel import Argument, Floats, kernel
 from whorl.shade.loops import F32_1, loops
 from whorl.shade.specialise import Fixed
@@ -155,6 +156,7 @@ class Evaluation:
             keep = {index: cut(rows) for index, rows in making.results.items()} if making else {}
             work.into(todo, cut(whole), keep, clock)
 
+        helped(s.kernel for s in todo)
         # The first tile alone, so that kernels are compiled once and not by every thread.
         for start in list(starts)[:1]:
             tile(start)
@@ -184,6 +186,11 @@ def _uniforms(order: list[Step]) -> list[Uniform]:
         elif period := _period_of(arg):
             waiting += period.args
     return list(found.values())
+
+
+def expected(plan: Plan, *nodes: Node | None) -> None:
+    """Says that some nodes are going to be worked out, in this order, so that a second process can help compiling."""
+    helped(s.kernel for n in nodes if n for s in steps(plan, source(n), False))
 
 
 def evaluate(

@@ -12,8 +12,8 @@ export const feedBetween = (given: Between | null) => {
 };
 export const betweenParts = (effect: Effect) => (between?.effect === effect ? between.parts : 1);
 
-/** A hit that was brought from outside: where, how hard, in UV, and when by the page's clock. */
-export type Strike = { position: number[]; strength: number; uv: number[]; at: number };
+/** A hit that was brought from outside: where, how hard, in UV, from when and until when by the page's clock. */
+export type Strike = { position: number[]; strength: number; uv: number[]; at: number; until: number };
 /** What signals have: levers by their ids, and what struck lately. */
 export type Live = { levers: Record<string, number | number[]>; strikes: Strike[]; version: number };
 let live: Live | null = null;
@@ -21,9 +21,10 @@ export const feedLive = (given: Live | null) => {
   live = given;
 };
 export const liveNow = () => live;
+/** Whether something that struck still goes on. */
+export const struck = () => !!live?.strikes.some((s) => performance.now() < s.until);
 /** Another number whenever what signals have is another, or something that struck goes on. */
-export const liveVersion = () =>
-  live ? `${live.version}${live.strikes.length ? ` ${performance.now()}` : ""}` : "";
+export const liveVersion = () => (live ? `${live.version} ${struck() ? performance.now() : ""}` : "");
 
 /** A number that acts on the picture once it is drawn, where no program works it out. */
 export const outside = (effect: Effect, compiled: Compiled, numbers: Numbers, place: string) =>
@@ -90,11 +91,13 @@ export class Feeder {
     }
     for (const { name, place, own } of this.hits) {
       const table = [...(own.length ? own : this.still.get(name)!)];
+      const now = performance.now();
       live?.strikes.forEach((s, i) => {
+        if (now >= s.until) return;
         // From the last slot on, so that hits of the effect keep theirs.
         const at = table.length - 4 * (i + 1);
         if (at < 4 * effect.hits.length) return;
-        const since = (performance.now() - s.at) / 1000;
+        const since = (now - s.at) / 1000;
         const row = place.endsWith("ages")
           ? [since, effect.turn.seconds, ...s.uv]
           : [...s.position, s.strength];

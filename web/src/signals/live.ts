@@ -141,8 +141,8 @@ function takeState(state: Schema["LiveState"]) {
   const levers = state.levers as Record<string, Amount>;
   const now = performance.now();
   const lasts = useEditor.getState().document.turn.seconds * 1000;
-  const came = (state.strikes ?? []).map((s) => ({ ...s, at: now }));
-  strikes = [...came, ...strikes].filter((s) => now - s.at < lasts);
+  const came = (state.strikes ?? []).map((s) => ({ ...s, at: now, until: now + lasts }));
+  strikes = [...came, ...strikes].filter((s) => now < s.until);
   version++;
   feedLive({ levers, strikes, version });
   set({ levers });

@@ -5,7 +5,7 @@ import { useEditor } from "../document/editor";
 import { stageView, travelled, type View } from "../painter/camera";
 import { eachFrame } from "../painter/frames";
 import { mesh, meshKey } from "../painter/mesh";
-import { betweenParts, Feeder, type Live, liveNow } from "../painter/numbers";
+import { betweenParts, Feeder, type Live, liveNow, struck } from "../painter/numbers";
 import { type Drawable, type Numbers, painter } from "../painter/painter";
 import { readied } from "../painter/picture";
 import { type Source, small } from "../painter/small";
@@ -204,7 +204,7 @@ export class Loop {
     const version = liveNow()?.version;
     if (version !== this.version) [this.version, this.pressed] = [version, now];
     const pressed = now - this.pressed < PRESSED;
-    const playing = plays || pressed;
+    const playing = plays || pressed || struck();
     keepSlips(document, d.compiled, phase, plays, liveNow()?.levers ?? {});
     this.pace(passed, playing);
     this.reshape(document, d);
@@ -251,7 +251,8 @@ export class Loop {
     // While signals come, the stage goes first; small pictures follow now and then.
     if ((pressed && now - this.smallDrawn < BETWEEN) || remaking) return true;
     this.smallDrawn = now;
-    void small.draw(pressed ? 1 : this.interval > SHARED ? 2 : 12);
+    // Each time some of them come the page is put together anew: a slow machine does that seldom, unless the stage plays.
+    void small.draw(pressed ? 1 : this.interval <= SHARED ? 12 : playing ? 2 : 6);
     return (
       changed || coarse || this.timed !== null || playing || small.open || this.shaping || liveNow() !== null
     );

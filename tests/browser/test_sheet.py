@@ -397,3 +397,35 @@ DROPPED = """(bytes) => {
   Object.defineProperty(event, "dataTransfer", { value: dataTransfer });
   document.querySelector("[data-testid=map-files]").parentElement.dispatchEvent(event);
 }"""
+
+
+COUNTED = """window.draws = 0;
+for (const kind of ["drawElements", "drawArrays"]) {
+  const draw = WebGL2RenderingContext.prototype[kind];
+  WebGL2RenderingContext.prototype[kind] = function (...given) { window.draws++; return draw.apply(this, given); };
+}"""
+
+
+def draws(page: Page) -> int:
+    """How much has been drawn, once nothing is any more."""
+    before, now = -1, 0
+    while now != before:
+        page.wait_for_timeout(1500)
+        before, now = now, page.evaluate("window.draws")
+    return now
+
+
+def test_what_comes_out_the_same_is_not_drawn_again(page: Page, server):
+    page.add_init_script(COUNTED)
+    fresh(page, server, "fog-gate")
+    opened = draws(page)
+    assert opened > 100
+    # A strand that feeds nothing yet leaves the picture; a bead that is muted and feeds it does not.
+    page.keyboard.press("Shift+N")
+    page.keyboard.type("noise")
+    page.keyboard.press("Enter")
+    added = draws(page) - opened
+    assert 0 < added < 40
+    page.locator("button.bead[aria-label*='bead 4 of Veil']").click()
+    page.keyboard.press("m")
+    assert draws(page) - opened - added > 100

@@ -147,7 +147,10 @@ class Kernel:
     @cached_property
     def address(self) -> int:
         """Where the loop is; compiled at the first use, then loaded from disk."""
-        return machine.address(*self._module)
+        made = machine.address(*self._module)
+        # Nobody asks for the text again.
+        self.__dict__.pop("_module", None)
+        return made
 
     @property
     def compiled(self) -> bool:

@@ -66,8 +66,13 @@ class Machine:
         name = self.named(function, text)
         if name in self.loaded or _path(name).exists():
             return False
-        _write(_path(name), self.target.emit_object(self.optimised(name, text)))
+        self._compile(name, text)
         return True
+
+    def _compile(self, name: str, text: str) -> bytes:
+        made = self.target.emit_object(self.optimised(name, text))
+        _write(_path(name), made)
+        return bytes(made)
 
     def address(self, function: str, text: str, made: Callable[[], str] | None = None) -> int:
         """Where a function of a module is, compiled at the first use and loaded from disk later.
@@ -78,11 +83,9 @@ class Machine:
         name = self.named(function, text)
         if name in self.loaded:
             return self.loaded[name]
-        path = _path(name)
-        compiled = _read(path)
+        compiled = _read(_path(name))
         if compiled is None:
-            compiled = self.target.emit_object(self.optimised(name, made() if made else text))
-            _write(path, compiled)
+            compiled = self._compile(name, made() if made else text)
         self.engine.add_object_file(llvm.ObjectFileRef.from_data(compiled))
         self.engine.finalize_object()
         self.loaded[name] = int(self.engine.get_function_address(name))

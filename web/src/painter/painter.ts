@@ -298,14 +298,12 @@ export class Painter {
 
   /** What `picture` makes, but for its size: as long as this stays, so does that. */
   pictureOf(d: Drawable, effect: Effect, numbers: Numbers, view: View): string {
-    const { of } = d.compiled;
     const finished = [...Object.values(this.finishing(d, effect, numbers)), passesOf(d.compiled)];
-    const parts = [of.name, asked(of, d.compiled, numbers), d.mesh.key, seenFrom(view), effect.surface.sides];
-    return [...parts, ...finished].join("\n");
+    return [this.madeOf(d, numbers, view, d.compiled), effect.surface.sides, ...finished].join("\n");
   }
 
-  /** The same of `bead`, for what has a place. */
-  beadOf(d: Drawable, numbers: Numbers, view: View, { of }: Compiled["peeks"][number]): string {
+  /** The same of `bead`, for what has a place: all that is on the shape. */
+  madeOf(d: Drawable, numbers: Numbers, view: View, { of }: Pick<Compiled, "of">): string {
     return [of.name, asked(of, d.compiled, numbers), d.mesh.key, seenFrom(view)].join("\n");
   }
 

@@ -22,7 +22,8 @@ type Want = {
   /** When it was drawn last. */
   at: number;
 };
-type Job = { want: Want; source: Source; numbers: Numbers; view: View; peek: Peek | null; key: string };
+type Asked = { want: Want; source: Source; frame: number; view: View; peek: Peek | null; key: string };
+type Job = Asked & { numbers: Numbers };
 
 export const CELL = 96;
 const COLUMNS = 8;
@@ -76,7 +77,7 @@ class SmallPictures {
   }
 
   private async some(most: number) {
-    const open: (Job & { state: string; looked: string; rank: number })[] = [];
+    const open: (Asked & { state: string; looked: string; rank: number })[] = [];
     let coming = false;
     for (const want of this.wants) {
       if (this.seen.get(want.canvas) === false) continue;
@@ -101,7 +102,7 @@ class SmallPictures {
         ? closeView(drawable.shape, effect.stage.camera)
         : stageView(travelled(effect, compiled, numbers), width, width);
       const key = peek
-        ? painter().beadOf(drawable, numbers, view, peek)
+        ? painter().madeOf(drawable, numbers, view, peek)
         : `${painter().pictureOf(drawable, effect, numbers, view)} ${width}`;
       if (key === want.drawn) {
         want.state = state;
@@ -114,18 +115,21 @@ class SmallPictures {
       const stale = want.drawn !== "" && want.state !== state;
       if (stale) want.canvas.dataset.stale = "true";
       const rank = want.drawn === "" ? 0 : stale ? 1 : 2;
-      open.push({ want, source, numbers: new Map(numbers), view, peek, key, state, looked, rank });
+      open.push({ want, source, frame, view, peek, key, state, looked, rank });
     }
     this.open = coming || open.length > 0;
     open.sort((a, b) => a.rank - b.rank || a.want.at - b.want.at);
     const next = open.slice(0, most);
     // One picture that stands in several places, as each lever shows what is now, is drawn once.
     const jobs = [...next, ...open.slice(most).filter((o) => next.some((n) => n.key === o.key))];
-    for (const { want, key, state, looked } of jobs) {
-      Object.assign(want, { drawn: key, state, looked, at: performance.now() });
-    }
     const apart = new Map<string, Job[]>();
-    for (const job of jobs) apart.set(job.key, [...(apart.get(job.key) ?? []), job]);
+    for (const { state, looked, ...job } of jobs) {
+      const { want, source, key } = job;
+      Object.assign(want, { drawn: key, state, looked, at: performance.now() });
+      // A feeder writes over what it gave before.
+      const numbers = new Map(source.feeder.at(source.effect, source.drawable.compiled, job.frame));
+      apart.set(key, [...(apart.get(key) ?? []), { ...job, numbers }]);
+    }
     const alike = [...apart.values()];
     await this.beads(alike.filter(([{ peek }]) => peek));
     for (const same of alike) if (!same[0].peek) await this.whole(same);

@@ -18,6 +18,7 @@ from whorl.shade import (
     floor,
     fract,
     i32,
+    length,
     log2,
     maximum,
     minimum,
@@ -61,6 +62,21 @@ def way_to(
 
 
 @shade
+def outwards(i: i32) -> f32:
+    """0, -1, 1, -2, 2 …: which cell comes next, from the middle on."""
+    return f32((i + 1) // 2 * (1 - i % 2 * 2))
+
+
+@shade
+def short_of(f: f32, cell: f32, jitter: f32) -> f32:
+    """How far, at least, it is from `f` to the point of a cell on one axis.
+
+    Whole rows of cells that cannot have a nearer point are passed over by it. A little is taken off, for rounding.
+    """
+    return maximum(absolute(cell + 0.5 - f) - 0.5 * jitter - 1e-4, 0.0)
+
+
+@shade
 def border(
     base: Vec3,
     f: Vec3,
@@ -74,19 +90,24 @@ def border(
 ) -> f32:
     """The distance, in cells, to the plane halfway between the two nearest points."""
     least = 8.0
+    near = length(to_near)
     for k in range(5 if dimensions == 3 else 1):
-        z = chosen.z + (f32(k - 2) if dimensions == 3 else 0.0)
-        plane = plane_of(base.z + z, count.z, seed)
-        for j in range(5):
-            y = chosen.y + f32(j - 2)
-            row = row_of(base.y + y, count.y, plane)
-            for i in range(5):
-                offset = Vec3(chosen.x + f32(i - 2), y, z)
-                to = way_to(base.x, f, offset, count.x, row, jitter, churn, dimensions)
-                apart = to - to_near
-                gap = dot(apart, apart)
-                halfway = dot((to + to_near) * 0.5, apart) / sqrt(maximum(gap, 1e-8))
-                least = minimum(least, 8.0 if gap < 1e-6 else halfway)
+        z = chosen.z + outwards(k)
+        off_z = short_of(f.z, z, jitter) if dimensions == 3 else 0.0
+        # A point that is d away has its border at (d - near) / 2 or farther.
+        if off_z < near + 2.0 * least:
+            plane = plane_of(base.z + z, count.z, seed)
+            for j in range(5):
+                y = chosen.y + outwards(j)
+                if length(Vec2(short_of(f.y, y, jitter), off_z)) < near + 2.0 * least:
+                    row = row_of(base.y + y, count.y, plane)
+                    for i in range(5):
+                        offset = Vec3(chosen.x + outwards(i), y, z)
+                        to = way_to(base.x, f, offset, count.x, row, jitter, churn, dimensions)
+                        apart = to - to_near
+                        gap = dot(apart, apart)
+                        halfway = dot((to + to_near) * 0.5, apart) / sqrt(maximum(gap, 1e-8))
+                        least = minimum(least, 8.0 if gap < 1e-6 else halfway)
     return clamp(least, 0.0, 1.0)
 
 
@@ -116,24 +137,24 @@ def two_nearest(
 ) -> Vec2:
     """The distances to the nearest point and to the nearest but one, in cells.
 
-    The second is known up to 2; of round cells up to √2, from where on points lie in cells that are two away on two
-    axes, which are left out.
+    The second is known up to 2; of round cells up to √2.
     """
     near = 64.0
     second = 64.0
     for k in range(5 if dimensions == 3 else 1):
-        z = f32(k - 2) if dimensions == 3 else 0.0
-        plane = plane_of(base.z + z, count.z, seed)
-        for j in range(5):
-            y = f32(j - 2)
-            row = row_of(base.y + y, count.y, plane)
-            for i in range(5):
-                twos = (i - 2) * (i - 2) + (j - 2) * (j - 2) + (k - 2) * (k - 2) * (dimensions - 2)
-                if metric == SQUARE or twos < 8:
-                    offset = Vec3(f32(i - 2), y, z)
-                    d = squared(way_to(base.x, f, offset, count.x, row, jitter, churn, dimensions), metric)
-                    second = minimum(second, maximum(d, near))
-                    near = minimum(near, d)
+        z = outwards(k)
+        off_z = short_of(f.z, z, jitter) if dimensions == 3 else 0.0
+        if squared(Vec3(0.0, 0.0, off_z), metric) < second:
+            plane = plane_of(base.z + z, count.z, seed)
+            for j in range(5):
+                y = outwards(j)
+                if squared(Vec3(0.0, short_of(f.y, y, jitter), off_z), metric) < second:
+                    row = row_of(base.y + y, count.y, plane)
+                    for i in range(5):
+                        offset = Vec3(outwards(i), y, z)
+                        d = squared(way_to(base.x, f, offset, count.x, row, jitter, churn, dimensions), metric)
+                        second = minimum(second, maximum(d, near))
+                        near = minimum(near, d)
     far = 1.4142135 if metric == ROUND else 2.0
     return Vec2(sqrt(near), minimum(sqrt(second), far))
 
@@ -213,19 +234,22 @@ def cells(
     chosen = Vec3(0.0)
     to_near = Vec3(0.0)
     for k in range(3 if dimensions == 3 else 1):
-        z = f32(k - 1) if dimensions == 3 else 0.0
-        plane = plane_of(base.z + z, count.z, first)
-        for j in range(3):
-            y = f32(j - 1)
-            row = row_of(base.y + y, count.y, plane)
-            for i in range(3):
-                offset = Vec3(f32(i - 1), y, z)
-                to = way_to(base.x, f, offset, count.x, row, jitter, churn, dimensions)
-                d = squared(to, metric)
-                closer = d < near
-                chosen = offset if closer else chosen
-                to_near = to if closer else to_near
-                near = minimum(near, d)
+        z = outwards(k)
+        off_z = short_of(f.z, z, jitter) if dimensions == 3 else 0.0
+        if squared(Vec3(0.0, 0.0, off_z), metric) < near:
+            plane = plane_of(base.z + z, count.z, first)
+            for j in range(3):
+                y = outwards(j)
+                if squared(Vec3(0.0, short_of(f.y, y, jitter), off_z), metric) < near:
+                    row = row_of(base.y + y, count.y, plane)
+                    for i in range(3):
+                        offset = Vec3(outwards(i), y, z)
+                        to = way_to(base.x, f, offset, count.x, row, jitter, churn, dimensions)
+                        d = squared(to, metric)
+                        closer = d < near
+                        chosen = offset if closer else chosen
+                        to_near = to if closer else to_near
+                        near = minimum(near, d)
     if result == RANDOM:
         c = base + chosen
         h = cell_hash(wrapped(c.x, count.x), wrapped(c.y, count.y), wrapped(c.z, count.z), first + 77)

@@ -14,8 +14,7 @@ from numpy.typing import NDArray
 from whorl.shade import machine
 from whorl.shade.function import Unchecked
 from whorl.shade.llvm import LlvmPrinter, held, slots, spread
-from whorl.shade.llvm_builtins import ALONE
-from whorl.shade.llvm_values import Code, Value
+from whorl.shade.llvm_values import Code, Value, row
 from whorl.shade.specialise import Fixed
 from whorl.shade.tree import Param
 from whorl.shade.values import Image
@@ -28,8 +27,6 @@ Argument = tuple[float, ...] | list[Floats] | Image
 #: given before those written. The interpreter is free for others while it runs.
 _CALL = ctypes.CFUNCTYPE(None, ctypes.c_int64, ctypes.c_void_p, ctypes.c_void_p)
 
-#: Says of a loop's accesses to arrays that no round touches what another does, so that it may run
-#: on vectors though arrays could overlap; a result may take the place of what it is made from.
 #: Nothing outside is called, also not to fill or copy rows: once an object file that looks up an outside
 #: name has been loaded, those loaded later find their constants elsewhere.
 _LOOP = """
@@ -43,16 +40,16 @@ loop:
   %more = icmp slt i64 %i, %n
   br i1 %more, label %body, label %done
 body:
+  %left = sub i64 %n, %i
+  %few = call i64 @llvm.smin.i64(i64 %left, i64 {lanes})
+  %count = trunc i64 %few to i32
 {body}
-  %next = add nsw i64 %i, 1
-  br label %loop, !llvm.loop !1
+  %next = add nsw i64 %i, {lanes}
+  br label %loop
 done:
   ret void
 }}
-
-!0 = distinct !{{}}
-!1 = distinct !{{!1, !2}}
-!2 = !{{!"llvm.loop.parallel_accesses", !0}}
+declare i64 @llvm.smin.i64(i64, i64)
 """
 
 
@@ -97,36 +94,46 @@ class Kernel:
 
     def source(self) -> str:
         """The LLVM module; `{name}` is where the loop's name goes."""
-        printer = LlvmPrinter()
-        code = Code()
+        lanes = machine.lanes()
+        printer = LlvmPrinter(lanes)
+        code = Code(lanes)
+        some = row("f32", lanes)
 
         def at(base: str, index: str, kind: str) -> str:
-            return code.value("ptr", f"getelementptr {kind}, ptr {base}, i64 {index}").text
+            return code.value("image", f"getelementptr {kind}, ptr {base}, i64 {index}", False).text
 
         numbers, arrays = itertools.count(), itertools.count()
 
         def address() -> Value:
-            return code.value("image", f"load ptr, ptr {at('%arrays', str(next(arrays)), 'ptr')}")
+            return code.value("image", f"load ptr, ptr {at('%arrays', str(next(arrays)), 'ptr')}", False)
 
         def number() -> Value:
-            return code.value("f32", f"load float, ptr {at('%numbers', str(next(numbers)), 'float')}")
+            return code.value("f32", f"load float, ptr {at('%numbers', str(next(numbers)), 'float')}", False)
 
         # Numbers and addresses are read once, before the loop.
         table = [(kind, v) for p, v in zip(self.params, self.varying, strict=True) for kind in slots(p.type)]
-        known = [address() if varies or kind == "image" else number() for kind, varies in table]
+        known = [address() if varies or kind == "image" else number().to(kind).widened for kind, varies in table]
         rows = [address() for _ in range(self.returns.size)]
         before, code.lines = code.lines, []
+        # In the last round there may be less samples than are worked on together.
+        order = ", ".join(f"i32 {k}" for k in range(lanes))
+        count = Value(code, "%count", "i32", False).widened
+        live = count > Value(code, f"<{order}>", "i32", True)
         given: list[Value] = []
         for (kind, varies), value in zip(table, known, strict=True):
             if varies:
-                value = code.value("f32", f"load float, ptr {at(value.text, '%i', 'float')}{ALONE}")
-            given.append(value.to(kind))
-        for value, row in zip(self._chained(printer, code, iter(given)), rows, strict=True):
-            code.lines.append(f"  store float {value.text}, ptr {at(row.text, '%i', 'float')}{ALONE}")
-        return printer.source() + _LOOP.format(before="\n".join(before), body="\n".join(code.lines), name="{name}")
+                place = f"ptr align 4 {at(value.text, '%i', 'float')}"
+                load = f"call {some} @llvm.masked.load.v{lanes}f32.p0({place}, {live.given}, {some} zeroinitializer)"
+                value = code.value("f32", load).to(kind)
+            given.append(value)
+        for value, result in zip(self._chained(printer, code, live, iter(given)), rows, strict=True):
+            place = f"ptr align 4 {at(result.text, '%i', 'float')}"
+            code.lines.append(f"  call void @llvm.masked.store.v{lanes}f32.p0({value.given}, {place}, {live.given})")
+        body = "\n".join(code.lines)
+        return printer.source() + _LOOP.format(before="\n".join(before), body=body, lanes=lanes, name="{name}")
 
-    def _chained(self, printer: LlvmPrinter, code: Code, given: Iterator[Value]) -> list[Value]:
-        """All links for one sample, and the last one's result."""
+    def _chained(self, printer: LlvmPrinter, code: Code, live: Value, given: Iterator[Value]) -> list[Value]:
+        """All links for some samples, and the last one's result."""
         results: list[list[Value]] = []
         for link in self.links:
             inner: list[Value] = []
@@ -135,7 +142,7 @@ class Kernel:
                 inner += list(islice(given, size)) if source is None else spread(results[source], size)
             name = printer.need(link.function, link.fixed)
             returns = link.function.tree.returns
-            made = code.call(f"f_{name}", inner, returns.scalar, returns.size)
+            made = code.call(f"f_{name}", live, inner, returns.scalar, returns.size)
             results.append(made if link.limit is None else [held(v, link.limit) for v in made])
         return results[-1]
 

@@ -1,14 +1,18 @@
-"""Shade functions as LLVM functions on scalars, always inlined.
+"""Shade functions as LLVM functions of many samples at once, always inlined.
 
-Vectors fall apart into components and loops are laid out. Both sides of a conditional expression
-are computed, which they may be: shade functions have no side effects.
+Vectors fall apart into components, of which each is a vector over samples. Both sides of a conditional expression are
+computed, which they may be: shade functions have no side effects. Where a test differs from sample to sample, both
+branches run one after the other, and what they set is set for those samples only that go there; a branch of some
+length is left out where none does. Loops, whose rounds are the same for all samples, stay loops, so that machine code
+is short and soon compiled. (As in Karrenberg and Hack, *Whole-Function Vectorization*, CGO 2011, for code that is
+structured from the start.)
 """
 
 from whorl.shade.function import Unchecked
 from whorl.shade.llvm_builtins import EACH, clamp, cross, dot, texel
-from whorl.shade.llvm_values import KINDS, Code, Value, choose, whole
+from whorl.shade.llvm_values import KINDS, Code, Value, choose, row, whole
 from whorl.shade.printer import Printer, name_of
-from whorl.shade.specialise import MOST_ROUNDS, bound
+from whorl.shade.specialise import bound
 from whorl.shade.tree import (
     Assign,
     Binary,
@@ -27,12 +31,26 @@ from whorl.shade.tree import (
     Stmt,
     Swizzle,
     Unary,
+    expressions,
 )
 from whorl.shade.types import I32, IMAGE, ShadeType
 
 Values = list[Value]
-#: LLVM's own functions that are called.
-DECLARED = [f"declare float @llvm.{name}.f32(float)" for name in ("fabs", "floor", "sqrt")]
+#: Loop nests of up to so many rounds are laid out.
+FEW_ROUNDS = 5
+
+
+def declared(lanes: int) -> list[str]:
+    """LLVM's own functions that are called."""
+    some, test, whole = row("f32", lanes), row("bool", lanes), row("i32", lanes)
+    return [
+        *(f"declare float @llvm.{name}.f32(float)" for name in ("fabs", "floor", "sqrt")),
+        *(f"declare {some} @llvm.{name}.v{lanes}f32({some})" for name in ("fabs", "floor", "sqrt")),
+        f"declare i1 @llvm.vector.reduce.or.v{lanes}i1({test})",
+        f"declare {some} @llvm.masked.load.v{lanes}f32.p0(ptr, {test}, {some})",
+        f"declare void @llvm.masked.store.v{lanes}f32.p0({some}, ptr, {test})",
+        f"declare {whole} @llvm.masked.gather.v{lanes}i32.v{lanes}p0(<{lanes} x ptr>, {test}, {whole})",
+    ]
 
 
 def slots(t: ShadeType) -> list[str]:
@@ -62,55 +80,120 @@ def held(value: Value, limit: float) -> Value:
 
 
 class LlvmPrinter(Printer):
-    unroll = MOST_ROUNDS
+    unroll = FEW_ROUNDS
+
+    def __init__(self, lanes: int) -> None:
+        super().__init__()
+        self.lanes = lanes
 
     def function(self, name: str, function: Unchecked, body: tuple[Stmt, ...]) -> str:
-        return _Lowering(function).text(f"f_{name}", body)
+        return _Lowering(function, self.lanes).text(f"f_{name}", body)
 
     def source(self) -> str:
-        return "\n".join([*self.printed.values(), *DECLARED, ""])
+        return "\n".join([*self.printed.values(), *declared(self.lanes), ""])
 
 
 class _Lowering:
     """One function while it is written down."""
 
-    def __init__(self, function: Unchecked) -> None:
-        self.code = Code()
+    def __init__(self, function: Unchecked, lanes: int) -> None:
+        self.code = Code(lanes)
         self.types = function.tree.locals
-        self.gives = whole(function.tree.returns.scalar, function.tree.returns.size)
+        self.returns = function.tree.returns
+        self.gives = whole(self.returns.scalar, self.returns.size, lanes)
         #: Nothing more is reached in this block.
         self.ended = False
         #: Variables as they stand, by component.
         self.now = {
-            part: Value(self.code, f"%{part}", kind)
+            part: Value(self.code, f"%{part}", kind, kind != "image")
             for p in function.tree.params
             if not p.fixed
             for part, kind in zip(components(p.name, p.type), slots(p.type), strict=True)
         }
-        #: Variables that are set on some ways through only are kept in memory, which LLVM turns
-        #: back into registers.
-        self.kept: dict[str, str] = {}
+        #: Where variables are kept that are set on some ways through only; LLVM makes registers of it. Made, with
+        #: noughts in it, where the function begins.
+        self.kept: dict[str, Value] = {}
+        self.made: list[str] = []
+        #: For which samples what is written now is of use, and whether for less than all.
+        self.path = Value(self.code, "%live", "bool", True)
+        self.apart = False
+        #: Whether any sample has its result already, while others go on.
+        self.early = False
 
     def text(self, name: str, body: tuple[Stmt, ...]) -> str:
-        params = ", ".join(f"{KINDS[v.kind]} {v.text}" for v in self.now.values())
+        params = ", ".join(v.given for v in (self.path, *self.now.values()))
         for variable in sorted(_set_inside(body)):
-            t = self.types.get(variable, I32)  # the counters of loops are not among the locals
-            for part in components(variable, t):
-                self.kept[part] = self.code.value(t.scalar, f"alloca {KINDS[t.scalar]}").text
+            counts = variable not in self.types  # the counters of loops are not among the locals
+            t = self.types.get(variable, I32)
+            for part, kind in zip(components(variable, t), slots(t), strict=True):
+                self.keep(part, kind, not counts)
         self.block(body)
         head = f"define linkonce_odr hidden {self.gives} @{name}({params}) alwaysinline nounwind {{"
-        end = [] if self.ended else ["  unreachable"]
-        return "\n".join([head, "start:", *self.code.lines, *end, "}", ""])
+        if not self.ended:
+            self.code.lines.append(f"  ret {self.gives} {self.packed([self.load(p) for p in self.results()])}")
+        return "\n".join([head, "start:", *self.made, *self.code.lines, "}", ""])
 
-    def give(self, values: Values) -> None:
-        """Return these components."""
+    def keep(self, part: str, kind: str, wide: bool) -> None:
+        """Have a place for a component."""
+        t = row(kind, self.code.lanes) if wide else KINDS[kind]
+        self.kept[part] = Value(self.code, f"%m_{part}", kind, wide)
+        self.made.append(f"  %m_{part} = alloca {t}")
+        self.made.append(f"  store {t} zeroinitializer, ptr %m_{part}")
+
+    def load(self, part: str) -> Value:
+        place = self.kept[part]
+        return self.code.value(place.kind, f"load {place.type}, ptr {place.text}", place.wide)
+
+    def store(self, part: str, value: Value) -> None:
+        """Put a value into its place, for those samples that come here."""
+        place = self.kept[part]
+        if place.wide:
+            value = choose(self.path, value, self.load(part)) if self.apart else value.widened
+        self.code.lines.append(f"  store {value.given}, ptr {place.text}")
+
+    def results(self) -> list[str]:
+        """The places of what is returned early."""
+        return [f"r_{i}" for i in range(self.returns.size)]
+
+    def open(self) -> Value:
+        """For which of the samples that come here nothing is returned yet."""
+        return self.path.operate("and", self.load("gone").negated()) if self.early else self.path
+
+    def packed(self, values: Values) -> str:
+        """These components as one result."""
+        values = [v.widened for v in values]
         made = values[0].text
         if len(values) > 1:
             made = "poison"
             for i, v in enumerate(values):
-                made = self.code.value(v.kind, f"insertvalue {self.gives} {made}, {KINDS[v.kind]} {v.text}, {i}").text
-        self.code.lines.append(f"  ret {self.gives} {made}")
+                made = self.code.value(v.kind, f"insertvalue {self.gives} {made}, {v.given}, {i}").text
+        return made
+
+    def give(self, values: Values) -> None:
+        """Return these components, for those samples that come here."""
+        if not self.apart:
+            if self.early:
+                gone = self.load("gone")
+                values = [choose(gone, self.load(p), v) for p, v in zip(self.results(), values, strict=True)]
+            self.code.lines.append(f"  ret {self.gives} {self.packed(values)}")
+        else:
+            self.begin_early()
+            here = self.open()
+            for part, value in zip(self.results(), values, strict=True):
+                self.code.lines.append(
+                    f"  store {choose(here, value, self.load(part)).given}, ptr {self.kept[part].text}"
+                )
+            gone = self.load("gone").operate("or", here)
+            self.code.lines.append(f"  store {gone.given}, ptr {self.kept['gone'].text}")
         self.ended = True
+
+    def begin_early(self) -> None:
+        """From here on some samples may have their result before others."""
+        if not self.early:
+            self.early = True
+            self.keep("gone", "bool", True)
+            for part in self.results():
+                self.keep(part, self.returns.scalar, True)
 
     def branch(self, instruction: str) -> None:
         if not self.ended:
@@ -123,14 +206,9 @@ class _Lowering:
         self.code.lines.append(f"{label}:")
         self.ended = False
 
-    def store(self, part: str, value: Value) -> None:
-        self.code.lines.append(f"  store {KINDS[value.kind]} {value.text}, ptr {self.kept[part]}")
-
     def variable(self, name: str, t: ShadeType) -> Values:
         parts = components(name, t)
-        if parts[0] not in self.kept:
-            return [self.now[p] for p in parts]
-        return [self.code.value(t.scalar, f"load {KINDS[t.scalar]}, ptr {self.kept[p]}") for p in parts]
+        return [self.load(p) if p in self.kept else self.now[p] for p in parts]
 
     def assign(self, name: str, values: Values, t: ShadeType) -> None:
         for part, value in zip(components(name, t), values, strict=True):
@@ -149,11 +227,13 @@ class _Lowering:
                 case Return(value=value):
                     self.give(self.expr(value))
                 case If(test=test, then=then, otherwise=otherwise):
-                    self.fork(self.expr(test)[0], then, otherwise)
+                    found = self.expr(test)[0]
+                    (self.part if found.wide else self.fork)(found, then, otherwise)
                 case For():
                     self.loop(s)
 
     def fork(self, test: Value, then: tuple[Stmt, ...], otherwise: tuple[Stmt, ...]) -> None:
+        """All samples go one way."""
         yes, no, after = self.code.label(), self.code.label(), self.code.label()
         self.branch(f"i1 {test.text}, label %{yes}, label %{no if otherwise else after}")
         reached = not otherwise
@@ -166,14 +246,46 @@ class _Lowering:
         if reached:
             self.begin(after)
 
+    def part(self, test: Value, then: tuple[Stmt, ...], otherwise: tuple[Stmt, ...]) -> None:
+        """Each sample goes its way."""
+        path, apart = self.path, self.apart
+        all_ended = True
+        for holds, body in ((test, then), (test.negated() if otherwise else test, otherwise)):
+            if body:
+                self.path, self.apart = path.operate("and", holds), True
+                long = any(isinstance(e, CallShade) for e in expressions(body)) or _loops(body)
+                if long:
+                    inside, after = self.code.label(), self.code.label()
+                    self.branch(f"i1 {self.code.any(self.path).text}, label %{inside}, label %{after}")
+                    self.begin(inside)
+                self.block(body)
+                all_ended = all_ended and self.ended
+                self.ended = False
+                if long:
+                    self.begin(after)
+            else:
+                all_ended = False
+        self.path, self.apart = path, apart
+        # Nothing stands after it that any sample comes to.
+        self.ended = all_ended and apart
+        if all_ended and not apart:
+            self.code.lines.append(f"  ret {self.gives} {self.packed([self.load(p) for p in self.results()])}")
+            self.ended = True
+
     def loop(self, s: For) -> None:
         head, inside, after = self.code.label(), self.code.label(), self.code.label()
+        if _returns(s.body):
+            self.begin_early()
         stop = self.expr(s.stop)[0]
         (part,) = components(s.name, s.start.type)
         self.store(part, self.expr(s.start)[0])
         self.begin(head)
         at = self.variable(s.name, s.start.type)[0]
-        self.branch(f"i1 {(at < stop).text}, label %{inside}, label %{after}")
+        more = at < stop
+        if _returns(s.body):
+            # Until all have their results.
+            more = more.operate("and", self.code.any(self.open()))
+        self.branch(f"i1 {more.text}, label %{inside}, label %{after}")
         self.begin(inside)
         self.block(s.body)
         if not self.ended:
@@ -201,7 +313,8 @@ class _Lowering:
                 return self.builtin(e)
             case CallShade(type=t, function=f, args=args):
                 flat = [x for a in args for x in self.expr(a)]
-                return self.code.call("f_" + name_of(f, bound(e)), flat, t.scalar, t.size)
+                flat = [x.widened for x in flat]
+                return self.code.call("f_" + name_of(f, bound(e)), self.open(), flat, t.scalar, t.size)
             case Construct(type=t, args=args):
                 flat = [x.to(t.scalar) for a in args for x in self.expr(a)]
                 return spread(flat, t.size)
@@ -229,6 +342,25 @@ class _Lowering:
             return cross(args[0], args[1])
         total = dot(args[0], args[-1])
         return [EACH["sqrt"](total) if name == "length" else total]
+
+
+def _loops(body: tuple[Stmt, ...]) -> bool:
+    return any(isinstance(s, For) or (isinstance(s, If) and _loops(s.then + s.otherwise)) for s in body)
+
+
+def _returns(body: tuple[Stmt, ...]) -> bool:
+    """Whether a function may return in this block."""
+    for s in body:
+        match s:
+            case Return():
+                return True
+            case If(then=then, otherwise=otherwise):
+                if _returns(then + otherwise):
+                    return True
+            case For(body=inner):
+                if _returns(inner):
+                    return True
+    return False
 
 
 def _set_inside(body: tuple[Stmt, ...], inside: bool = False) -> set[str]:

@@ -1,9 +1,8 @@
-"""The built-ins on float32 scalars, in forms that LLVM can vectorise.
+"""The built-ins on float32 numbers, of many samples at once.
 
-A call into the system's maths library stops a loop from vectorising, so sine, cosine,
-logarithm, exponential and arctangent are polynomials here: range reduction as in Cody and
-Waite, *Software Manual for the Elementary Functions*, 1980, with coefficients fitted by
-least squares on Chebyshev nodes. Errors are near one unit in the sixth decimal place.
+The system's maths library takes one number at a time, so sine, cosine, logarithm, exponential and arctangent are
+polynomials here: range reduction as in Cody and Waite, *Software Manual for the Elementary Functions*, 1980, with
+coefficients fitted by least squares on Chebyshev nodes. Errors are near one unit in the sixth decimal place.
 """
 
 from collections.abc import Callable, Sequence
@@ -133,20 +132,20 @@ def cross(a: Sequence[Value], b: Sequence[Value]) -> list[Value]:
     return [ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx]
 
 
-#: Says of a read that nothing that is written in the same loop touches it; the kernel's module defines it.
-ALONE = ", !llvm.access.group !0"
-
-
 def texel(image: Sequence[Value], x: Value, y: Value) -> list[Value]:
     """Four half floats of an image (its texels, width and height) as floats; outside its edges repeat."""
     texels, wide, high = image
     nought = x.code.literal(0, "i32")
     x, y = clamp(x, nought, wide - 1), clamp(y, nought, high - 1)
     # Two halves are read at a time.
-    first, out = (y * wide + x) * 2, []
+    first, out = (y * wide + x).widened * 2, []
+    code = x.code
+    lanes = code.lanes
     for k in range(2):
-        place = x.code.value("image", f"getelementptr i32, ptr {texels.text}, i32 {(first + k).text}").text
-        pair = x.code.value("i32", f"load i32, ptr {place}, align 4{ALONE}")
+        places = code.value("image", f"getelementptr i32, ptr {texels.text}, {(first + k).given}").text
+        told = f"<{lanes} x i1> splat (i1 true), <{lanes} x i32> poison"
+        gather = f"@llvm.masked.gather.v{lanes}i32.v{lanes}p0(<{lanes} x ptr> align 4 {places}, {told})"
+        pair = code.value("i32", f"call <{lanes} x i32> {gather}")
         out += [_from_half(pair & 0xFFFF), _from_half((pair.to("u32") >> 16).to("i32"))]
     return out
 

@@ -39,8 +39,9 @@ class Machine:
         # The options are those that let the code be placed anywhere once compiled.
         self.target = target.create_target_machine(cpu=cpu, features=flags, opt=3, reloc="pic", jit=True)
         self.engine = llvm.create_mcjit_compiler(llvm.parse_assembly(""), self.target)
+        #: Of how many floats the processor's vectors are.
+        self.lanes = 16 if "+avx512f" in flags.split(",") else 8
         options = llvm.create_pipeline_tuning_options(speed_level=3)
-        options.loop_vectorization = True
         options.slp_vectorization = False
         self.passes = llvm.create_pass_builder(self.target, options)
         #: Functions in memory: two threads may ask for one at the same time.
@@ -117,6 +118,12 @@ def _write(path: Path, data: bytes) -> None:
 @cache
 def _machine() -> Machine:
     return Machine()
+
+
+def lanes() -> int:
+    """On how many samples a kernel works together."""
+    with _LOCK:
+        return _machine().lanes
 
 
 def address(function: str, text: str, made: Callable[[], str] | None = None) -> int:

@@ -1,64 +1,15 @@
 """What every target language shares: gathering the functions a program needs, in order."""
 
-from collections.abc import Iterator
-
 from whorl.shade.errors import ShadeError
 from whorl.shade.function import Unchecked
 from whorl.shade.specialise import Fixed, bound, specialise
-from whorl.shade.tree import (
-    Assign,
-    Binary,
-    CallBuiltin,
-    CallShade,
-    Choice,
-    Construct,
-    Expr,
-    Field,
-    For,
-    If,
-    Return,
-    Row,
-    Stmt,
-    Swizzle,
-    Unary,
-)
+from whorl.shade.tree import CallShade, Stmt, expressions
 from whorl.shade.types import ShadeType
 
 
 def name_of(function: Unchecked, fixed: Fixed) -> str:
     """The printed name of a function with its fixed parameters bound."""
     return "_".join([function.name, *(str(v).replace("-", "m") for _, v in fixed)])
-
-
-def expressions(body: tuple[Stmt, ...]) -> Iterator[Expr]:
-    """Every expression of a block, outermost first."""
-    for s in body:
-        match s:
-            case Assign(value=value) | Return(value=value):
-                yield from inside(value)
-            case If(test=test, then=then, otherwise=otherwise):
-                yield from inside(test)
-                yield from expressions(then)
-                yield from expressions(otherwise)
-            case For(body=inner):
-                yield from expressions(inner)
-
-
-def inside(e: Expr) -> Iterator[Expr]:
-    """An expression and all it is made of."""
-    yield e
-    match e:
-        case Unary(operand=a) | Swizzle(of=a) | Field(of=a):
-            yield from inside(a)
-        case Row(table=a, index=b) | Binary(left=a, right=b):
-            yield from inside(a)
-            yield from inside(b)
-        case Choice(test=a, then=b, otherwise=c):
-            for part in (a, b, c):
-                yield from inside(part)
-        case CallBuiltin(args=args) | CallShade(args=args) | Construct(args=args):
-            for part in args:
-                yield from inside(part)
 
 
 #: Loop nests of up to so many rounds weigh as much as all their rounds; longer ones stay loops in every driver.

@@ -1,5 +1,6 @@
 """Fixed parameters bound, constant branches taken and, where wanted, loops unrolled."""
 
+import sys
 from dataclasses import replace
 from functools import lru_cache
 from typing import Any
@@ -23,6 +24,8 @@ from whorl.shade.tree import (
     Swizzle,
     Tree,
     Unary,
+    expressions,
+    inside,
 )
 from whorl.shade.types import F32, I32
 
@@ -45,14 +48,12 @@ _FOLD: dict[str, Any] = {
 }
 
 
-#: A loop nest of more rounds than this stays a loop in machine code too, whose compiler would need too long for it.
-#: Fewer are worth it: only what has no loop within is done for many samples at once, and is ten times as quick.
-MOST_ROUNDS = 125
-
-
 @lru_cache(maxsize=4096)
 def specialise(tree: Tree | Any, fixed: Fixed, unroll: int) -> tuple[Stmt, ...]:
-    """The body of `tree` with its fixed parameters bound; loop nests of up to `unroll` rounds are laid out."""
+    """The body of `tree` with its fixed parameters bound; loop nests of up to `unroll` rounds are laid out.
+
+    Where any are, so are those that take one row of a table after another.
+    """
     return _Specialiser(dict(fixed), unroll).block(tree.body)
 
 
@@ -77,7 +78,7 @@ class _Specialiser:
                         out.append(If(condition, self.block(then), self.block(otherwise)))
                 case For(name=name, start=start, stop=stop, body=inner):
                     first, last = self.expr(start), self.expr(stop)
-                    if _rounds(self.bound, s) <= self.unroll:
+                    if _rounds(self.bound, s) <= self.unroll or (self.unroll and _over_rows(s)):
                         assert isinstance(first, Literal) and isinstance(last, Literal)
                         for i in range(int(first.value), int(last.value)):
                             self.bound[name] = i
@@ -135,9 +136,14 @@ def _rounds(known: dict[str, int], loop: For) -> int:
     folder = _Specialiser(known, unroll=0)
     first, last = folder.expr(loop.start), folder.expr(loop.stop)
     if not isinstance(first, Literal) or not isinstance(last, Literal):
-        return MOST_ROUNDS + 1
+        return sys.maxsize
     inner = max((_rounds(known, s) for s in loop.body if isinstance(s, For)), default=1)
     return (int(last.value) - int(first.value)) * inner
+
+
+def _over_rows(loop: For) -> bool:
+    rows = (e.index for e in expressions(loop.body) if isinstance(e, Row))
+    return any(isinstance(e, Name) and e.id == loop.name for index in rows for e in inside(index))
 
 
 def bound(call: CallShade) -> Fixed:

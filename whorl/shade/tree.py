@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
@@ -155,3 +156,34 @@ class Tree:
     body: tuple[Stmt, ...]
     locals: dict[str, ShadeType] = field(default_factory=dict)
     doc: str = ""
+
+
+def expressions(body: tuple[Stmt, ...]) -> Iterator[Expr]:
+    """Every expression of a block, outermost first."""
+    for s in body:
+        match s:
+            case Assign(value=value) | Return(value=value):
+                yield from inside(value)
+            case If(test=test, then=then, otherwise=otherwise):
+                yield from inside(test)
+                yield from expressions(then)
+                yield from expressions(otherwise)
+            case For(body=inner):
+                yield from expressions(inner)
+
+
+def inside(e: Expr) -> Iterator[Expr]:
+    """An expression and all it is made of."""
+    yield e
+    match e:
+        case Unary(operand=a) | Swizzle(of=a) | Field(of=a):
+            yield from inside(a)
+        case Row(table=a, index=b) | Binary(left=a, right=b):
+            yield from inside(a)
+            yield from inside(b)
+        case Choice(test=a, then=b, otherwise=c):
+            for part in (a, b, c):
+                yield from inside(part)
+        case CallBuiltin(args=args) | CallShade(args=args) | Construct(args=args):
+            for part in args:
+                yield from inside(part)

@@ -96,12 +96,38 @@ def test_a_random_program_gives_what_python_gives(tmp_path, lines):
     assert out.tolist() == [program(a, b) for a, b in zip(x.tolist(), y.tolist(), strict=True)]
 
 
-# --- several functions in one loop --------------------------------------------------------
-
-
 @shade
 def halved(x: f32) -> f32:
     return x * 0.5
+
+
+@shade
+def sought(x: f32, steps: Fixed[i32]) -> f32:
+    """Left from within a loop and its branches, at another round for each sample."""
+    if x > 20.0:
+        return -1.0
+    for i in range(steps):
+        y = x - f32(i)
+        if y < 0.5:
+            if y < -0.5:
+                return f32(i) + 100.0
+            for j in range(40):
+                if f32(j) * 0.1 > y + 0.5:
+                    return f32(i * 100 + j)
+        elif y > 12.0:
+            return halved(y)
+    return x
+
+
+@pytest.mark.parametrize("steps", [2, 12])
+def test_each_sample_leaves_a_function_where_it_does_by_itself(steps):
+    x = np.linspace(-3, 24, 53, dtype=np.float32)
+    out = np.empty_like(x)
+    kernel(sought, (("steps", steps),), (True,))(len(x), [[x]], [out])
+    assert out.tolist() == pytest.approx([sought(a, steps) for a in x.tolist()])
+
+
+# --- several functions in one loop --------------------------------------------------------
 
 
 @shade

@@ -62,7 +62,7 @@ def way_to(
 
 
 @shade
-def outwards(i: i32) -> f32:
+def from_middle(i: i32) -> f32:
     """0, -1, 1, -2, 2 …: which cell comes next, from the middle on."""
     return f32((i + 1) // 2 * (1 - i % 2 * 2))
 
@@ -92,17 +92,17 @@ def border(
     least = 8.0
     near = length(to_near)
     for k in range(5 if dimensions == 3 else 1):
-        z = chosen.z + outwards(k)
+        z = chosen.z + from_middle(k)
         off_z = short_of(f.z, z, jitter) if dimensions == 3 else 0.0
         # A point that is d away has its border at (d - near) / 2 or farther.
         if off_z < near + 2.0 * least:
             plane = plane_of(base.z + z, count.z, seed)
             for j in range(5):
-                y = chosen.y + outwards(j)
+                y = chosen.y + from_middle(j)
                 if length(Vec2(short_of(f.y, y, jitter), off_z)) < near + 2.0 * least:
                     row = row_of(base.y + y, count.y, plane)
                     for i in range(5):
-                        offset = Vec3(chosen.x + outwards(i), y, z)
+                        offset = Vec3(chosen.x + from_middle(i), y, z)
                         to = way_to(base.x, f, offset, count.x, row, jitter, churn, dimensions)
                         apart = to - to_near
                         gap = dot(apart, apart)
@@ -142,16 +142,16 @@ def two_nearest(
     near = 64.0
     second = 64.0
     for k in range(5 if dimensions == 3 else 1):
-        z = outwards(k)
+        z = from_middle(k)
         off_z = short_of(f.z, z, jitter) if dimensions == 3 else 0.0
         if squared(Vec3(0.0, 0.0, off_z), metric) < second:
             plane = plane_of(base.z + z, count.z, seed)
             for j in range(5):
-                y = outwards(j)
+                y = from_middle(j)
                 if squared(Vec3(0.0, short_of(f.y, y, jitter), off_z), metric) < second:
                     row = row_of(base.y + y, count.y, plane)
                     for i in range(5):
-                        offset = Vec3(outwards(i), y, z)
+                        offset = Vec3(from_middle(i), y, z)
                         d = squared(way_to(base.x, f, offset, count.x, row, jitter, churn, dimensions), metric)
                         second = minimum(second, maximum(d, near))
                         near = minimum(near, d)
@@ -234,16 +234,16 @@ def cells(
     chosen = Vec3(0.0)
     to_near = Vec3(0.0)
     for k in range(3 if dimensions == 3 else 1):
-        z = outwards(k)
+        z = from_middle(k)
         off_z = short_of(f.z, z, jitter) if dimensions == 3 else 0.0
         if squared(Vec3(0.0, 0.0, off_z), metric) < near:
             plane = plane_of(base.z + z, count.z, first)
             for j in range(3):
-                y = outwards(j)
+                y = from_middle(j)
                 if squared(Vec3(0.0, short_of(f.y, y, jitter), off_z), metric) < near:
                     row = row_of(base.y + y, count.y, plane)
                     for i in range(3):
-                        offset = Vec3(outwards(i), y, z)
+                        offset = Vec3(from_middle(i), y, z)
                         to = way_to(base.x, f, offset, count.x, row, jitter, churn, dimensions)
                         d = squared(to, metric)
                         closer = d < near

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from typing import Literal, Protocol
+from typing import Any, Literal, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -376,6 +376,8 @@ class Plan:
     pictures: list[Picture] = field(default_factory=list)
     #: Whether the near side of the shape covers all of its far side.
     closed: bool = True
+    #: What `run.evaluate.Evaluation` finds out about a node, once.
+    ready: dict[tuple[int, bool], Any] = field(default_factory=dict, repr=False, compare=False)
 
     @property
     def layer(self) -> Literal["", "laid", "kept", "again"]:

@@ -101,7 +101,7 @@ class _Lowering:
         self.types = function.tree.locals
         self.returns = function.tree.returns
         self.gives = whole(self.returns.scalar, self.returns.size, lanes)
-        #: Nothing more is reached in this block.
+        #: The block that is being written goes no further.
         self.ended = False
         #: Variables as they stand, by component.
         self.now = {
@@ -117,8 +117,9 @@ class _Lowering:
         #: For which samples what is written now is of use, and whether for less than all.
         self.path = Value(self.code, "%live", "bool", True)
         self.apart = False
-        #: Whether any sample has its result already, while others go on.
+        #: Whether any sample has its result already, while others go on, and where it goes on once all have.
         self.early = False
+        self.exit = ""
 
     def text(self, name: str, body: tuple[Stmt, ...]) -> str:
         params = ", ".join(v.given for v in (self.path, *self.now.values()))
@@ -129,8 +130,10 @@ class _Lowering:
                 self.keep(part, kind, not counts)
         self.block(body)
         head = f"define linkonce_odr hidden {self.gives} @{name}({params}) alwaysinline nounwind {{"
+        if self.exit:
+            self.begin(self.exit)
         if not self.ended:
-            self.code.lines.append(f"  ret {self.gives} {self.packed([self.load(p) for p in self.results()])}")
+            self.give_results()
         return "\n".join([head, "start:", *self.made, *self.code.lines, "}", ""])
 
     def keep(self, part: str, kind: str, wide: bool) -> None:
@@ -169,6 +172,11 @@ class _Lowering:
                 made = self.code.value(v.kind, f"insertvalue {self.gives} {made}, {v.given}, {i}").text
         return made
 
+    def give_results(self) -> None:
+        """Return what has been put together for all samples."""
+        self.code.lines.append(f"  ret {self.gives} {self.packed([self.load(p) for p in self.results()])}")
+        self.ended = True
+
     def give(self, values: Values) -> None:
         """Return these components, for those samples that come here."""
         if not self.apart:
@@ -176,6 +184,7 @@ class _Lowering:
                 gone = self.load("gone")
                 values = [choose(gone, self.load(p), v) for p, v in zip(self.results(), values, strict=True)]
             self.code.lines.append(f"  ret {self.gives} {self.packed(values)}")
+            self.ended = True
         else:
             self.begin_early()
             here = self.open()
@@ -185,7 +194,6 @@ class _Lowering:
                 )
             gone = self.load("gone").operate("or", here)
             self.code.lines.append(f"  store {gone.given}, ptr {self.kept['gone'].text}")
-        self.ended = True
 
     def begin_early(self) -> None:
         """From here on some samples may have their result before others."""
@@ -217,60 +225,65 @@ class _Lowering:
             else:
                 self.now[part] = value
 
-    def block(self, body: tuple[Stmt, ...]) -> None:
-        for s in body:
-            if self.ended:
-                return
+    def block(self, body: tuple[Stmt, ...]) -> bool:
+        """Write statements; gives whether nothing is left to do for those samples that come here."""
+        for i, s in enumerate(body):
             match s:
                 case Assign(name=name, value=value):
                     self.assign(name, self.expr(value), value.type)
                 case Return(value=value):
                     self.give(self.expr(value))
+                    return True
                 case If(test=test, then=then, otherwise=otherwise):
                     found = self.expr(test)[0]
-                    (self.part if found.wide else self.fork)(found, then, otherwise)
+                    if (self.part if found.wide else self.fork)(found, then, otherwise):
+                        return True
+                    if self.early and not self.apart and _returns(body[i : i + 1]) and _long(body[i + 1 :]):
+                        self.leave()
                 case For():
                     self.loop(s)
+        return False
 
-    def fork(self, test: Value, then: tuple[Stmt, ...], otherwise: tuple[Stmt, ...]) -> None:
+    def leave(self) -> None:
+        """Go on only if any sample has no result yet."""
+        self.exit = self.exit or self.code.label()
+        after = self.code.label()
+        self.branch(f"i1 {self.code.any(self.open()).text}, label %{after}, label %{self.exit}")
+        self.begin(after)
+
+    def fork(self, test: Value, then: tuple[Stmt, ...], otherwise: tuple[Stmt, ...]) -> bool:
         """All samples go one way."""
         yes, no, after = self.code.label(), self.code.label(), self.code.label()
         self.branch(f"i1 {test.text}, label %{yes}, label %{no if otherwise else after}")
-        reached = not otherwise
+        done, reached = bool(otherwise), not otherwise
         for label, body in ((yes, then), (no, otherwise)):
             if body or label == yes:
                 self.begin(label)
-                self.block(body)
+                done = self.block(body) and done
                 reached = reached or not self.ended
                 self.branch(f"label %{after}")
         if reached:
             self.begin(after)
+        return done
 
-    def part(self, test: Value, then: tuple[Stmt, ...], otherwise: tuple[Stmt, ...]) -> None:
+    def part(self, test: Value, then: tuple[Stmt, ...], otherwise: tuple[Stmt, ...]) -> bool:
         """Each sample goes its way."""
         path, apart = self.path, self.apart
-        all_ended = True
+        done = True
         for holds, body in ((test, then), (test.negated() if otherwise else test, otherwise)):
-            if body:
-                self.path, self.apart = path.operate("and", holds), True
-                long = any(isinstance(e, CallShade) for e in expressions(body)) or _loops(body)
-                if long:
-                    inside, after = self.code.label(), self.code.label()
-                    self.branch(f"i1 {self.code.any(self.path).text}, label %{inside}, label %{after}")
-                    self.begin(inside)
-                self.block(body)
-                all_ended = all_ended and self.ended
-                self.ended = False
-                if long:
-                    self.begin(after)
-            else:
-                all_ended = False
+            self.path, self.apart = path.operate("and", holds), True
+            after = ""
+            if _long(body):
+                inside, after = self.code.label(), self.code.label()
+                self.branch(f"i1 {self.code.any(self.path).text}, label %{inside}, label %{after}")
+                self.begin(inside)
+            done = self.block(body) and done
+            if after:
+                self.begin(after)
         self.path, self.apart = path, apart
-        # Nothing stands after it that any sample comes to.
-        self.ended = all_ended and apart
-        if all_ended and not apart:
-            self.code.lines.append(f"  ret {self.gives} {self.packed([self.load(p) for p in self.results()])}")
-            self.ended = True
+        if done and not apart:
+            self.give_results()
+        return done
 
     def loop(self, s: For) -> None:
         head, inside, after = self.code.label(), self.code.label(), self.code.label()
@@ -342,6 +355,11 @@ class _Lowering:
             return cross(args[0], args[1])
         total = dot(args[0], args[-1])
         return [EACH["sqrt"](total) if name == "length" else total]
+
+
+def _long(body: tuple[Stmt, ...]) -> bool:
+    """Whether it is worth a jump to leave a block out."""
+    return _loops(body) or any(isinstance(e, CallShade) for e in expressions(body))
 
 
 def _loops(body: tuple[Stmt, ...]) -> bool:

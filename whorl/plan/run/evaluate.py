@@ -104,10 +104,16 @@ class Evaluation:
 
     def __init__(self, plan: Plan, node: Node, fused: bool = False) -> None:
         self.plan, self.node = plan, source(node)
-        self.steps = steps(plan, self.node, fused)
-        self.still, self.moving = still(self.steps)
+        key = self.node.index, fused
+        if key not in plan.ready:
+            found = steps(plan, self.node, fused)
+            plan.ready[key] = found, *still(found), _uniforms(found)
+        self.steps: list[Step]
+        self.still: list[Step]
+        self.moving: list[Step]
         #: Those that reach it: others may be measured from it.
-        self.uniforms = _uniforms(self.steps)
+        self.uniforms: list[Uniform]
+        self.steps, self.still, self.moving, self.uniforms = plan.ready[key]
 
     def __call__(
         self,

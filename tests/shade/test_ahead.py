@@ -8,6 +8,7 @@ import pytest
 
 SCRIPT = """
 import os, sys, threading
+from concurrent.futures import ThreadPoolExecutor
 import numpy as np
 from whorl.fields import shaping
 from whorl.shade import ahead
@@ -29,6 +30,9 @@ print(len(ahead._helpers), len(there()))
 ahead.helped(kernels)
 (helper,) = ahead._helpers
 print(os.waitpid(helper, 0)[1], *set(there()), len(there()))
+# Threads leave it alone, also one that has ended.
+with ThreadPoolExecutor(2) as pool:
+    list(pool.map(ahead.helped, [kernels] * 4))
 ahead._helpers.clear()
 print(all(k.compiled for k in kernels), [k.keep() for k in kernels].count(True))
 first = kernels[0]

@@ -22,9 +22,11 @@ def helped(kernels: Iterable[Kernel]) -> None:
     Only where this process has no other threads, whose locks a copy of it would never see opened: in commands, and not
     in a server. It ends by itself once it meets a kernel that is there.
     """
+    if threading.active_count() > 1 or not hasattr(os, "fork") or (os.cpu_count() or 1) < 2:
+        return
     while _helpers and os.waitpid(_helpers[0], os.WNOHANG)[0]:
         _helpers.pop(0)
-    if _helpers or threading.active_count() > 1 or not hasattr(os, "fork") or (os.cpu_count() or 1) < 2:
+    if _helpers:
         return
     waiting = [k for k in dict.fromkeys(kernels) if not k.compiled]
     if len(waiting) < WORTH:

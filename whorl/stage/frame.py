@@ -23,6 +23,9 @@ from whorl.stage.lamp import reach, seen_by_lamp
 from whorl.stage.moved import moved
 from whorl.stage.raster import Canvas, Fragments, Seen
 
+#: From which share of a picture on it is worked out whole: to take parts out of rows costs something too.
+MOST = 0.9
+
 #: What of a stage says what is seen of its shape.
 _STANDING = ("shape", "size", "subdivision", "edges", "path", "mesh", "camera")
 
@@ -162,17 +165,30 @@ def behind(
     film: Film | None,
     view: dict[str, Numbers],
     layers: Mapping[str, Image],
+    hidden: NDArray[np.bool_] | None = None,
 ) -> Picture:
-    """All that lies behind the effect: (4, height, width). What nothing moves stays while frames pass."""
+    """All that lies behind the effect: (4, height, width). What nothing moves stays while frames pass.
+
+    Otherwise nothing is worked out of it where it is `hidden`, pixel by pixel.
+    """
     if film and film.behind is not None:
-        return film.behind
+        return film.behind.copy()
     assert plan.backdrop is not None
     work = Evaluation(plan, plan.backdrop)
     camera = plan.stage_at(phase).camera
-    made = work(sight.rays(camera, width, height), phase, threads, camera=view, layers=layers)
+    rays = sight.rays(camera, width, height)
+    stays = film is not None and not plan.travels and not any(s.moves for s in work.steps)
+    seen = None if hidden is None or stays else sight.quads_of(~hidden, width, height)
+    if seen is None or seen.mean() > MOST:
+        made = work(rays, phase, threads, camera=view, layers=layers)
+    else:
+        some = work(sight.some(rays, seen), phase, threads, camera=view, layers=layers)
+        made = [np.zeros(len(seen), np.float32) for _ in some]
+        for row, part in zip(made, some, strict=True):
+            row[seen] = part
     out = sight.whole(made, width, height)
-    if film and not plan.travels and not any(s.moves for s in work.steps):
-        film.behind = out
+    if film and stays:
+        film.behind = out.copy()
     return out
 
 
@@ -190,16 +206,13 @@ def lit_scene(
     stage, sides = plan.stage_at(phase), plan.effect.surface.sides
     bare = transparent or peek is not None
     if film is None:
-        expected(plan, plan.raised, None if bare else plan.backdrop, peek or plan.picture)
+        expected(plan, plan.raised, peek or plan.picture, None if bare else plan.backdrop)
     view = cameras.numbers(stage, width, height, bare)
     side = Sides(plan, stage, view, phase, width, height, threads)
     view, layers = side.lamp(view, film) if peek is None else (view, {})
-    if bare:
-        scene = np.zeros((4, height, width), np.float32)
-    else:
-        scene = behind(plan, phase, width, height, threads, film, view, layers).copy()
-    canvas = Canvas(scene)
     if peek is not None:
+        scene = np.zeros((4, height, width), np.float32)
+        canvas = Canvas(scene)
         front = sides != "back"
         seen, points = side.points(front)
         turned = {**view, "side": (1.0 if front else -1.0,)}
@@ -207,10 +220,16 @@ def lit_scene(
         canvas.lay(seen, alone)
         canvas.done()
         return scene
-    for front in (False, True):
+    found: list[tuple[Fragments, list[Floats]]] = []
+    hidden: NDArray[np.bool_] | None = None
+    under: Picture | None = None
+    # From the front, so that what is hidden need not be worked out, save where the near side looks up the far one.
+    for front in (False, True) if plan.layered else (True, False):
         if sides == ("back" if front else "front"):
             continue
         seen, points = side.points(front)
+        if hidden is not None and not film:
+            seen, points = _not_hidden(seen, points, hidden)
         if not len(seen.pixels):
             continue
         look = {**view, "side": (1.0 if front else -1.0,)}
@@ -223,16 +242,42 @@ def lit_scene(
             far = Image(np.ascontiguousarray(np.moveaxis(apart[:, ::-1], 0, -1), np.float16))
             layers = {**layers, FAR.name: far}
             if plan.layer == "laid":
-                scene[:] = apart + scene * (1 - apart[3])
+                under = apart
             if plan.layer != "again":
                 continue
         # No result of a far side that stood alone is kept for one that does not.
         shared = None if plan.layer == "again" and not front else film
         # A far side looks up nothing of itself.
         given = layers if front else {name: image for name, image in layers.items() if name != FAR.name}
-        canvas.lay(seen, _shaded(plan, points, look, phase, front, threads, shared, given))
+        made = _shaded(plan, points, look, phase, front, threads, shared, given)
+        solid = made[3] >= 1.0
+        if solid.any():
+            hidden = np.zeros(width * height, np.bool_) if hidden is None else hidden
+            hidden[seen.pixels[solid & (seen.samples == 15)]] = True
+        found.append((seen, made))
+    if bare:
+        scene = np.zeros((4, height, width), np.float32)
+    else:
+        scene = behind(plan, phase, width, height, threads, film, view, layers, hidden)
+    if under is not None:
+        scene = np.ascontiguousarray(under + scene * (1 - under[3]))
+    canvas = Canvas(scene)
+    for seen, made in found if plan.layered else reversed(found):
+        canvas.lay(seen, made)
     canvas.done()
     return scene
+
+
+def _not_hidden(
+    seen: Fragments, points: dict[str, list[Floats]], hidden: NDArray[np.bool_]
+) -> tuple[Fragments, dict[str, list[Floats]]]:
+    """Of a side, the quads of which anything is seen."""
+    open_ = (seen.samples > 0) & ~hidden[seen.pixels]
+    kept = np.repeat(open_.reshape(-1, 4).any(axis=1), 4)
+    if not len(kept) or kept.mean() > MOST:
+        return seen, points
+    points = sight.some(points, kept)
+    return Fragments(seen.pixels[kept], seen.samples[kept], points), points
 
 
 def _shaded(

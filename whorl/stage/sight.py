@@ -40,6 +40,19 @@ def whole(samples: list[Floats], width: int, height: int) -> Picture:
     return np.ascontiguousarray(stack.reshape(-1, high, wide)[:, :height, :width])
 
 
+def quads_of(pixels: NDArray[np.bool_], width: int, height: int) -> NDArray[np.bool_]:
+    """Which samples of `rays` belong to quads in which any of some pixels lie, which come row by row."""
+    wide, high = width + width % 2, height + height % 2
+    inside = np.zeros((high, wide), np.bool_)
+    inside[:height, :width] = pixels.reshape(height, width)
+    return np.repeat(inside.reshape(high // 2, 2, wide // 2, 2).any(axis=(1, 3)).ravel(), 4)
+
+
+def some(points: Points, chosen: NDArray[np.bool_]) -> Points:
+    """A part of surface points."""
+    return {name: [row[chosen] for row in rows] for name, rows in points.items()}
+
+
 def with_back(seen: Fragments, far: NDArray[np.float32]) -> Points:
     """The surface points of a near side with the normals and distances (4, pixels) of the far one."""
     # The last place is for pixels outside the picture.

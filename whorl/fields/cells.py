@@ -180,6 +180,7 @@ def power_mean(
     # Under 1/100 it looks like the nearest itself.
     sharp = 1.0 / clamp(smoothness, 0.01, 10.0)
     far = 1.0 if dimensions == 3 else 2.0
+    least = log2(maximum(near, 1e-12))
     total = 1.0
     half = 1.0 if dimensions == 3 else 2.0
     for k in range(3 if dimensions == 3 else 1):
@@ -194,7 +195,7 @@ def power_mean(
                 away = offset - chosen
                 d = maximum(squared(to, metric), 1e-12)
                 left = clamp(2.0 - 2.0 * sqrt(d) / far, 0.0, 1.0)
-                share = exp2(0.5 * sharp * log2(maximum(near, 1e-12) / d))
+                share = exp2(0.5 * sharp * (least - log2(d)))
                 total += 0.0 if dot(away, away) < 0.5 else share * left * left * (3.0 - 2.0 * left)
     return sqrt(near) * exp2(-log2(total) / sharp)
 

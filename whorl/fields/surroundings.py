@@ -389,11 +389,12 @@ def seen(
     total = beyond
     hit = met(origin, direction, near, kinds)
     t = hit.x
-    if kinds % 9 > 0:
-        at = origin + direction * minimum(t, 500.0)
+    # Light is reckoned where a ray ends and nowhere else; past 400 nothing is left of the floor and the wall.
+    if kinds % 9 > 0 and t <= 400.0:
+        at = origin + direction * t
         on_wall = hit.y > 0.5
         normal = Vec3(0.0, 0.0, 1.0) if on_wall else Vec3(0.0, 1.0, 0.0)
-        wide = (start + spread * minimum(t, 500.0)) / maximum(absolute(dot(normal, direction)), 0.02) * 4.0
+        wide = (start + spread * t) / maximum(absolute(dot(normal, direction)), 0.02) * 4.0
         tiles = 0.0
         if kinds % 3 == 2:
             tiles = 0.0 if on_wall else tiled(at.x * 2.0, at.z * 2.0, wide)
@@ -405,23 +406,25 @@ def seen(
         lit = lights.key * cast * left
         light = matte(colour, normal, open, lit, lights)
         out = maximum(sqrt(dot(at, at)) - 2.0, 0.0) / FADE
-        total = mix(total, light, 0.0 if t > 400.0 else exp2(-out * out))
+        total = mix(total, light, exp2(-out * out))
     if kinds // 9 % 2 > 0:
         a = to_capsule(origin, direction, near.post_foot, near.post_tall, near.post_radius, start, spread)
-        on = origin + direction * a.x
-        q = on - near.post_foot
-        up = towards(q - Vec3(0.0, clamp(q.y, 0.0, maximum(near.post_tall, 0.0)), 0.0))
-        free = open_to(on, up, near, kinds - 9)
-        light2 = matte(near.post, up, free, lights.key * cast, lights)
-        total = mix(total, light2, a.y if a.x < t else 0.0)
+        if a.y > 0.0 and a.x < t:
+            on = origin + direction * a.x
+            q = on - near.post_foot
+            up = towards(q - Vec3(0.0, clamp(q.y, 0.0, maximum(near.post_tall, 0.0)), 0.0))
+            free = open_to(on, up, near, kinds - 9)
+            light2 = matte(near.post, up, free, lights.key * cast, lights)
+            total = mix(total, light2, a.y)
         t = a.x if a.y > 0.5 and a.x < t else t
     if kinds // 18 % 2 > 0:
         b = to_capsule(origin, direction, near.ball_centre, 0.0, near.ball_radius, start, spread)
-        on2 = origin + direction * b.x
-        up2 = towards(on2 - near.ball_centre)
-        free2 = open_to(on2, up2, near, kinds - 18)
-        light3 = matte(near.ball, up2, free2, lights.key * cast, lights)
-        total = mix(total, light3, b.y if b.x < t else 0.0)
+        if b.y > 0.0 and b.x < t:
+            on2 = origin + direction * b.x
+            up2 = towards(on2 - near.ball_centre)
+            free2 = open_to(on2, up2, near, kinds - 18)
+            light3 = matte(near.ball, up2, free2, lights.key * cast, lights)
+            total = mix(total, light3, b.y)
         t = b.x if b.y > 0.5 and b.x < t else t
     if kinds // 36 > 0:
         # The nearest two: past the edge of one the next is seen.
@@ -436,7 +439,7 @@ def seen(
             total = mix(
                 total, _object_light(origin + direction * second.x, cast, near, lights, second.z, kinds), second.y
             )
-        if first.x < t:
+        if first.x < t and first.y > 0.0:
             total = mix(total, _object_light(origin + direction * first.x, cast, near, lights, first.z, kinds), first.y)
     return total
 

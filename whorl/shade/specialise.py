@@ -105,6 +105,10 @@ class _Specialiser:
                 a, b = self.expr(left), self.expr(right)
                 if isinstance(a, Literal) and isinstance(b, Literal) and a.type.name != "f32" and op in _FOLD:
                     return Literal(e.type, _FOLD[op](a.value, b.value))
+                if op in ("and", "or") and (isinstance(a, Literal) or isinstance(b, Literal)):
+                    known, other = (a, b) if isinstance(a, Literal) else (b, a)
+                    assert isinstance(known, Literal)
+                    return other if bool(known.value) == (op == "and") else known
                 return replace(e, left=a, right=b)
             case Choice(test=test, then=then, otherwise=otherwise):
                 condition = self.expr(test)

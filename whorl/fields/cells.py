@@ -99,15 +99,17 @@ def border(
             plane = plane_of(base.z + z, count.z, seed)
             for j in range(5):
                 y = chosen.y + from_middle(j)
-                if length(Vec2(short_of(f.y, y, jitter), off_z)) < near + 2.0 * least:
+                off = Vec2(short_of(f.y, y, jitter), off_z)
+                if length(off) < near + 2.0 * least:
                     row = row_of(base.y + y, count.y, plane)
                     for i in range(5):
-                        offset = Vec3(chosen.x + from_middle(i), y, z)
-                        to = way_to(base.x, f, offset, count.x, row, jitter, churn, dimensions)
-                        apart = to - to_near
-                        gap = dot(apart, apart)
-                        halfway = dot((to + to_near) * 0.5, apart) / sqrt(maximum(gap, 1e-8))
-                        least = minimum(least, 8.0 if gap < 1e-6 else halfway)
+                        x = chosen.x + from_middle(i)
+                        if length(Vec3(short_of(f.x, x, jitter), off.x, off.y)) < near + 2.0 * least:
+                            to = way_to(base.x, f, Vec3(x, y, z), count.x, row, jitter, churn, dimensions)
+                            apart = to - to_near
+                            gap = dot(apart, apart)
+                            halfway = dot((to + to_near) * 0.5, apart) / sqrt(maximum(gap, 1e-8))
+                            least = minimum(least, 8.0 if gap < 1e-6 else halfway)
     return clamp(least, 0.0, 1.0)
 
 

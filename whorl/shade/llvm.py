@@ -37,7 +37,7 @@ from whorl.shade.types import I32, IMAGE, ShadeType
 
 Values = list[Value]
 #: Loop nests of up to so many rounds are laid out.
-FEW_ROUNDS = 5
+FEW_ROUNDS = 3
 
 
 def declared(lanes: int) -> list[str]:

@@ -43,6 +43,8 @@ class Machine:
         self.lanes = 16 if "+avx512f" in flags.split(",") else 8
         options = llvm.create_pipeline_tuning_options(speed_level=3)
         options.slp_vectorization = False
+        options.loop_unrolling = False
+        options.loop_vectorization = False
         self.passes = llvm.create_pass_builder(self.target, options)
         #: Functions in memory: two threads may ask for one at the same time.
         self.loaded: dict[str, int] = {}

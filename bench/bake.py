@@ -31,7 +31,7 @@ def served() -> Iterator[tuple[int, Path]]:
     """A server with the demo effects: its port, and a folder that goes with it."""
     with tempfile.TemporaryDirectory() as folder:
         port = free_port()
-        command = [sys.executable, "-m", "whorl.cli", "demo", "--no-open", "--port", str(port), "--data", folder]
+        command = [sys.executable, "-m", "whorl.start", "demo", "--no-open", "--port", str(port), "--data", folder]
         server = subprocess.Popen(command, stdout=subprocess.DEVNULL)
         try:
             _answers(port)

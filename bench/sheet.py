@@ -49,7 +49,7 @@ def main() -> None:
 
 def _measure(browser: Browser, folder: str, strands: int) -> float:
     port = free_port()
-    command = [sys.executable, "-m", "whorl.cli", "serve", "--port", str(port), "--data", folder]
+    command = [sys.executable, "-m", "whorl.start", "serve", "--port", str(port), "--data", folder]
     server = subprocess.Popen(command, stdout=subprocess.DEVNULL)
     try:
         made = _add(port, strands)

@@ -84,7 +84,7 @@ def _flood(page: Page, client: SimpleUDPClient, pid: int) -> None:
 
 def _server(port: int) -> int:
     """The process that serves at a port."""
-    found = subprocess.run(["pgrep", "-f", f"whorl.cli demo .*--port {port} "], capture_output=True, text=True)
+    found = subprocess.run(["pgrep", "-f", f"whorl.start demo .*--port {port} "], capture_output=True, text=True)
     return int(found.stdout.split()[0])
 
 

@@ -301,7 +301,7 @@ def free_port():
 def running(tmp_path):
     """A real server on a data folder: its address and its process."""
     port = free_port()
-    command = [sys.executable, "-m", "whorl.cli", "serve", "--port", str(port), "--data", str(tmp_path)]
+    command = [sys.executable, "-m", "whorl.start", "serve", "--port", str(port), "--data", str(tmp_path)]
     process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
     address = f"http://127.0.0.1:{port}"
     deadline = time.monotonic() + 60
@@ -342,6 +342,6 @@ def test_many_who_watch_a_bake_hold_up_nobody_and_a_stop_is_a_stop(running):
 
 
 def test_a_second_server_on_the_same_data_is_refused_in_words(running, tmp_path):
-    command = [sys.executable, "-m", "whorl.cli", "serve", "--port", str(free_port()), "--data", str(tmp_path)]
+    command = [sys.executable, "-m", "whorl.start", "serve", "--port", str(free_port()), "--data", str(tmp_path)]
     done = subprocess.run(command, capture_output=True, text=True, timeout=60, env={**os.environ, "COLUMNS": "300"})
     assert done.returncode == 2 and "another Whorl works on" in done.stderr and "Traceback" not in done.stderr

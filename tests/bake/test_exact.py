@@ -21,7 +21,7 @@ def rendered(slug, out, level, *more):
     command = [
         sys.executable,
         "-m",
-        "whorl.cli",
+        "whorl.start",
         "render",
         slug,
         "-o",

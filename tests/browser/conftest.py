@@ -49,7 +49,7 @@ class Server:
         return f"http://127.0.0.1:{self.port}"
 
     def start(self) -> None:
-        command = [sys.executable, "-m", "whorl.cli", "demo", "--no-open", "--port", str(self.port)]
+        command = [sys.executable, "-m", "whorl.start", "demo", "--no-open", "--port", str(self.port)]
         command += ["--signals-port", str(self.signals)]
         self.process = subprocess.Popen([*command, "--data", str(self.data)], stdout=subprocess.DEVNULL)
         deadline = time.monotonic() + 30

@@ -1,17 +1,20 @@
 """Array kernels on the CPU: shade functions over many samples at once, compiled by LLVM."""
 
 import ctypes
+import hashlib
 import itertools
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import cache, cached_property
 from itertools import islice
+from pathlib import Path
 from typing import Any, cast
 
 import numpy as np
 from numpy.typing import NDArray
 
 from whorl.shade import machine
+from whorl.shade.exact import exact
 from whorl.shade.function import Unchecked
 from whorl.shade.llvm import LlvmPrinter, held, slots, spread
 from whorl.shade.llvm_values import Code, Value, row
@@ -23,6 +26,8 @@ Floats = NDArray[np.float32]
 #: One argument of a kernel: floats for the whole call, an array per component, or an image.
 Argument = tuple[float, ...] | list[Floats] | Image
 
+#: Where our own shade functions stand; there are others, which users write.
+OURS = "whorl.fields."
 #: What a kernel is in memory: how many samples, its numbers, and the addresses of its arrays, those
 #: given before those written. The interpreter is free for others while it runs.
 _CALL = ctypes.CFUNCTYPE(None, ctypes.c_int64, ctypes.c_void_p, ctypes.c_void_p)
@@ -147,22 +152,26 @@ class Kernel:
         return results[-1]
 
     @cached_property
-    def _module(self) -> tuple[str, str]:
-        """The name it begins with, and its text."""
-        return self.links[-1].function.name, self.source()
+    def _told(self) -> str:
+        """All that its machine code depends on: what it is made of and the files that are in, or else its text."""
+        if not all(link.function.__module__.startswith(OURS) for link in self.links):
+            return self.source()
+        links = [(k.function.key, k.fixed, k.limit, k.inputs) for k in self.links]
+        return f"{_files()}|{exact()}|{links}|{self.varying}"
+
+    @property
+    def _module(self) -> tuple[str, str, Callable[[], str]]:
+        return self.links[-1].function.name, self._told, self.source
 
     @cached_property
     def address(self) -> int:
         """Where the loop is; compiled at the first use, then loaded from disk."""
-        made = machine.address(*self._module)
-        # Nobody asks for the text again.
-        self.__dict__.pop("_module", None)
-        return made
+        return machine.address(*self._module)
 
     @property
     def compiled(self) -> bool:
         """Whether it needs no compiling any more."""
-        return "address" in self.__dict__ or machine.kept(*self._module)
+        return "address" in self.__dict__ or machine.kept(*self._module[:2])
 
     def keep(self) -> bool:
         """Compiles it to disk and no further; whether it was not there."""
@@ -193,6 +202,17 @@ class Kernel:
         uniform = np.array(numbers, np.float32)
         addresses = np.array([a.__array_interface__["data"][0] for a in arrays], np.uint64)
         self._run(n, uniform.ctypes.data, addresses.ctypes.data)
+
+
+@cache
+def _files() -> str:
+    """A digest of all that our own shade functions and what compiles them are written in."""
+    here = Path(__file__).parent
+    read = hashlib.sha256()
+    for folder in (here, here.parent / "fields"):
+        for path in sorted(folder.glob("*.py")):
+            read.update(path.read_bytes())
+    return read.hexdigest()
 
 
 @cache

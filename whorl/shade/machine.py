@@ -64,12 +64,16 @@ class Machine:
         """The full name of a function."""
         return f"{function}_{hashlib.sha256(f'{self.key}|{text}'.encode()).hexdigest()[:20]}"
 
-    def keep(self, function: str, text: str) -> bool:
-        """Compiles a function to disk, as `address` does, without loading it; False if it is there."""
+    def kept(self, function: str, text: str) -> bool:
+        """Whether a function is compiled, here or on disk."""
         name = self.named(function, text)
-        if name in self.loaded or _path(name).exists():
+        return name in self.loaded or _path(name).exists()
+
+    def keep(self, function: str, text: str, made: Callable[[], str]) -> bool:
+        """Compiles a function to disk, as `address` does, without loading it; False if it is there."""
+        if self.kept(function, text):
             return False
-        self._compile(name, text)
+        self._compile(self.named(function, text), made())
         return True
 
     def _compile(self, name: str, text: str) -> bytes:
@@ -135,16 +139,15 @@ def address(function: str, text: str, made: Callable[[], str] | None = None) -> 
 
 
 def kept(function: str, text: str) -> bool:
-    """Whether a function is compiled, here or on disk."""
+    """As `Machine.kept`."""
     with _LOCK:
-        name = _machine().named(function, text)
-        return name in _machine().loaded or _path(name).exists()
+        return _machine().kept(function, text)
 
 
-def keep(function: str, text: str) -> bool:
+def keep(function: str, text: str, made: Callable[[], str]) -> bool:
     """As `Machine.keep`."""
     with _LOCK:
-        return _machine().keep(function, text)
+        return _machine().keep(function, text, made)
 
 
 def assembly(text: str) -> str:

@@ -4,7 +4,10 @@ import base64
 import os
 from collections.abc import Iterator
 from contextlib import contextmanager
+from http.server import BaseHTTPRequestHandler, HTTPServer
 from pathlib import Path
+from queue import Queue
+from threading import Thread
 from typing import Any
 
 import numpy as np
@@ -12,7 +15,7 @@ from playwright.sync_api import Browser, Page, sync_playwright
 
 from whorl.images import library
 from whorl.plan.build import Planned
-from whorl.plan.print.program import program
+from whorl.plan.print.program import Program, program
 from whorl.plan.run.evaluate import AHEAD
 
 PATH = os.environ.get("CHROMIUM", "/usr/bin/chromium")
@@ -47,27 +50,21 @@ def chromium(seldom: bool = False) -> Iterator[Browser]:
         browser.close()
 
 
-#: Bytes as text: number by number they take longer on their way than to draw.
-_TEXT = """
-  let text = "";
-  for (let i = 0; i < bytes.length; i += 32768) text += String.fromCharCode(...bytes.subarray(i, i + 32768));
-"""
-
-
 def frame_of(page: Page, size: int, number: int) -> "np.ndarray | None":
     """A frame as the page's painter draws it, (size, size, 3) in 0..255 with row 0 at the top; None before it can."""
-    script = f"""async ([size, number]) => {{
+    script = """async ([size, number]) => {
   const bytes = Uint8Array.from((await window.whorlPixels?.(size, number)) ?? []);
-  {_TEXT}
+  // Number by number they would take longer on their way than to draw.
+  let text = "";
+  for (let i = 0; i < bytes.length; i += 32768) text += String.fromCharCode(...bytes.subarray(i, i + 32768));
   return btoa(text);
-}}"""
+}"""
     got = base64.b64decode(page.evaluate(script, [size, number]))
     return np.frombuffer(got, np.uint8).reshape(size, size, 4)[::-1, :, :3].astype(float) if got else None
 
 
-SCRIPT = (
-    """
-(job) => {
+SCRIPT = """
+async (job) => {
   const gl = (window.gl ??= (() => {
     const gl = document.createElement("canvas").getContext("webgl2");
     gl.getExtension("EXT_color_buffer_float");
@@ -81,14 +78,14 @@ SCRIPT = (
     return s;
   };
   const known = (window.programs ??= new Map());
-  let program = known.get(job.fragment);
+  let program = known.get(job.program);
   if (!program) {
     program = gl.createProgram();
     gl.attachShader(program, shader(gl.VERTEX_SHADER, job.vertex));
     gl.attachShader(program, shader(gl.FRAGMENT_SHADER, job.fragment));
     gl.linkProgram(program);
     if (!gl.getProgramParameter(program, gl.LINK_STATUS)) throw new Error(gl.getProgramInfoLog(program));
-    known.set(job.fragment, program);
+    known.set(job.program, program);
   }
   gl.useProgram(program);
   const buffer = (name, size, data) => {
@@ -152,14 +149,10 @@ SCRIPT = (
   }
   gl.deleteTexture(texture);
   gl.deleteFramebuffer(frame);
-  const bytes = new Uint8Array(pixels.buffer);
-"""
-    + _TEXT
-    + """
-  return { pixels: btoa(text), times };
+  await fetch("/", { method: "POST", body: pixels });
+  return times;
 }
 """
-)
 #: The square of side 2 seen straight on, with the viewer infinitely far away for what matters here.
 FLAT = {
     "view_projection": [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 0, 0, 0, 0, 0, 1],
@@ -171,8 +164,48 @@ FLAT = {
 }
 
 
+class Desk:
+    """An empty page of its own, which hands its pictures over as they are: written out as text, they take longer."""
+
+    def __init__(self, browser: Browser) -> None:
+        self.handed: Queue[bytes] = Queue()
+        #: The programs that it has, and those of the plan that is being drawn.
+        self.known: set[int] = set()
+        self.plan: Planned | None = None
+        self.text: Program | None = None
+        desk = self
+
+        class Answers(BaseHTTPRequestHandler):
+            def do_GET(self) -> None:
+                self.answer(b"<!doctype html>")
+
+            def do_POST(self) -> None:
+                desk.handed.put(self.rfile.read(int(self.headers["Content-Length"])))
+                self.answer(b"")
+
+            def answer(self, body: bytes) -> None:
+                self.send_response(200)
+                self.send_header("Content-Type", "text/html")
+                self.send_header("Content-Length", str(len(body)))
+                self.end_headers()
+                self.wfile.write(body)
+
+            def log_message(self, *args: object) -> None:
+                pass
+
+        self.server = HTTPServer(("127.0.0.1", 0), Answers)
+        Thread(target=self.server.serve_forever, daemon=True).start()
+        self.page = browser.new_page()
+        self.page.goto(f"http://127.0.0.1:{self.server.server_port}/")
+
+    def close(self) -> None:
+        self.page.close()
+        self.server.shutdown()
+        self.server.server_close()
+
+
 def raw(
-    page: Page,
+    desk: Desk,
     fragment: str,
     vertex: str,
     uniforms: dict[str, Any],
@@ -181,11 +214,13 @@ def raw(
     pictures: list[dict[str, Any]] | None = None,
 ) -> Any:
     """Pixels (size, size, 4) float32, row 0 at the top, and the ms of each further draw."""
-    job = {"fragment": fragment, "vertex": vertex, "uniforms": {**FLAT, **uniforms}, "size": size, "times": times}
-    job["pictures"] = pictures or []
-    got = page.evaluate(SCRIPT, job)
-    pixels = np.frombuffer(base64.b64decode(got["pixels"]), np.float32).reshape(size, size, 4)
-    return pixels[::-1], got["times"]
+    text = {"fragment": fragment, "vertex": vertex}
+    job = {"program": hash(fragment), "uniforms": {**FLAT, **uniforms}, "size": size, "times": times}
+    job |= {"pictures": pictures or []} | ({} if job["program"] in desk.known else text)
+    desk.known.add(job["program"])
+    times_ = desk.page.evaluate(SCRIPT, job)
+    pixels = np.frombuffer(desk.handed.get(timeout=60), np.float32).reshape(size, size, 4)
+    return pixels[::-1], times_
 
 
 def uniforms(plan: Planned, phase: float, peek: int) -> dict[str, Any]:
@@ -193,10 +228,12 @@ def uniforms(plan: Planned, phase: float, peek: int) -> dict[str, Any]:
     return {"peek": [peek], **{u.name: list(u.at(phase)) for u in plan.uniforms}}
 
 
-def draw(page: Page, plan: Planned, phase: float, peek: int, size: int, times: int = 0) -> Any:
+def draw(desk: Desk, plan: Planned, phase: float, peek: int, size: int, times: int = 0) -> Any:
     """A plan's program over the flat square."""
-    text = program(plan)
-    return raw(page, text.fragment, text.vertex, uniforms(plan, phase, peek), size, times, pictures(plan))
+    if desk.plan is not plan:
+        desk.plan, desk.text = plan, program(plan)
+    text = desk.text
+    return raw(desk, text.fragment, text.vertex, uniforms(plan, phase, peek), size, times, pictures(plan))
 
 
 def pictures(plan: Planned) -> list[dict[str, Any]]:

@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.chromium import chromium
+from tests.browser.chromium import Desk, chromium
 
 # A software GPU may be busy compiling, and the cores may be shared.
 PATIENCE = 90_000
@@ -25,10 +25,9 @@ def browser():
 
 @pytest.fixture(scope="session")
 def blank(browser):
-    page = browser.new_page()
-    page.goto("about:blank")
-    yield page
-    page.close()
+    desk = Desk(browser)
+    yield desk
+    desk.close()
 
 
 class Server:

@@ -149,7 +149,7 @@ async (job) => {
   }
   gl.deleteTexture(texture);
   gl.deleteFramebuffer(frame);
-  await fetch("/", { method: "POST", body: pixels });
+  await fetch("/", { method: "POST", body: new Blob([pixels]) });
   return times;
 }
 """

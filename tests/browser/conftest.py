@@ -5,15 +5,21 @@ import subprocess
 import sys
 import time
 import urllib.request
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Browser, Error, Page, expect
 
 from tests.browser.chromium import Desk, chromium
 
 # A software GPU may be busy compiling, and the cores may be shared.
 PATIENCE = 90_000
+SIZE = {"width": 1280, "height": 800}
+#: What a browser keeps for a page that is cleared away; what it has compiled stays.
+KEPT = "cookies,local_storage,indexeddb"
+FAILED = pytest.StashKey[bool]()
 expect.set_options(timeout=PATIENCE)
 
 
@@ -75,22 +81,98 @@ def server(tmp_path_factory):
     s.kill()
 
 
+class Window:
+    """One page for the tests of a file: to open a new one takes longer than most of them.
+
+    Each test finds it as if it were new: empty, with nothing kept in the browser. Where a test leaves something behind
+    that cannot be taken back, or fails, the next one gets another.
+    """
+
+    #: What a test may do to a page for good.
+    FOR_GOOD = ("add_init_script", "route", "on", "once", "expose_function", "expose_binding")
+
+    def __init__(self, browser: Browser, server: Server, module: object) -> None:
+        self.browser, self.server = browser, server
+        self.motion = "no-preference" if getattr(module, "PLAYS", False) else "reduce"
+        self.looked, self.quiet = getattr(module, "LOOKED", False), getattr(module, "QUIET", False)
+        self.page: Page | None = None
+        self.wrong: list[str] = []
+        self.left = False
+
+    def open(self) -> Page:
+        if self.page is None:
+            self.page = self._new()
+        self.page.set_viewport_size(SIZE)
+        self.page.emulate_media(reduced_motion=self.motion)
+        self.wrong.clear()
+        return self.page
+
+    def clear(self) -> None:
+        """After a test."""
+        page = self.page
+        try:
+            if not self.left and page and not page.is_closed():
+                # Where nothing is, but of the same origin: the next effect is opened by the same process.
+                page.goto(f"{self.server.address}/api/nothing", timeout=5000)
+                page.evaluate("sessionStorage.clear()")
+                page.context.clear_permissions()
+                session = page.context.new_cdp_session(page)
+                session.send("Storage.clearDataForOrigin", {"origin": self.server.address, "storageTypes": KEPT})
+                session.detach()
+                return
+        except Error:
+            pass  # it asks whether to stay, or the server is gone
+        self.close()
+
+    def close(self) -> None:
+        if self.page:
+            self.page.context.close()
+        self.page, self.left = None, False
+
+    def _new(self) -> Page:
+        context = self.browser.new_context(viewport=SIZE, accept_downloads=True)
+        page = context.new_page()
+        if not self.looked:
+            page.add_init_script('if (origin.startsWith("http:")) localStorage["whorl looking"] ??= "off"')
+        if self.quiet:
+            page.add_init_script("window.whorlQuiet = true")
+        page.set_default_timeout(PATIENCE)
+        page.on("pageerror", lambda e: self.wrong.append(str(e)))
+        told = ("Content Security Policy", "GL_INVALID", "ERROR:")
+        page.on("console", lambda m: self.wrong.append(m.text) if any(t in m.text for t in told) else None)
+        for name in self.FOR_GOOD:
+            setattr(page, name, self._leaving(getattr(page, name)))
+        return page
+
+    def _leaving(self, act: Callable[..., Any]) -> Callable[..., Any]:
+        def acted(*args: Any, **more: Any) -> Any:
+            self.left = True
+            return act(*args, **more)
+
+        return acted
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_makereport(item, call):
+    item.stash[FAILED] = item.stash.get(FAILED, False) or call.excinfo is not None
+    return (yield)
+
+
+@pytest.fixture(scope="module")
+def window(browser, server, request):
+    w = Window(browser, server, request.module)
+    yield w
+    w.close()
+
+
 @pytest.fixture
-def page(browser, server, request) -> Page:
+def page(window, request) -> Page:
     """A page at 1280×800 that fails its test on any error of a script, of drawing or of the policy.
 
     An effect plays where a file of tests says PLAYS, and pictures are looked at for findings where it says LOOKED:
-    both take much of a machine from all others.
+    both take much of a machine from all others. Where it says QUIET, nothing is drawn but what is asked for.
     """
-    motion = "no-preference" if getattr(request.module, "PLAYS", False) else "reduce"
-    p = browser.new_page(viewport={"width": 1280, "height": 800}, accept_downloads=True, reduced_motion=motion)
-    if not getattr(request.module, "LOOKED", False):
-        p.add_init_script('if (origin.startsWith("http:")) localStorage["whorl looking"] ??= "off"')
-    p.set_default_timeout(PATIENCE)
-    wrong: list[str] = []
-    p.on("pageerror", lambda e: wrong.append(str(e)))
-    told = ("Content Security Policy", "GL_INVALID", "ERROR:")
-    p.on("console", lambda m: wrong.append(m.text) if any(t in m.text for t in told) else None)
-    yield p
-    p.close()
-    assert wrong == []
+    yield window.open()
+    window.left = window.left or request.node.stash.get(FAILED, False) or bool(window.wrong)
+    window.clear()
+    assert window.wrong == []

@@ -20,6 +20,7 @@ from whorl.plan.build import build
 from whorl.stage.frame import frame
 
 SIZE = 256
+QUIET = True
 
 
 def pixels(page: Page, number: int) -> np.ndarray:
@@ -33,7 +34,6 @@ def pixels(page: Page, number: int) -> np.ndarray:
 
 def agree(page: Page, server, id: str, effect) -> None:
     """Both draw a frame of an effect on the shelf alike."""
-    page.add_init_script("window.whorlQuiet = true")
     page.goto(f"{server.address}/effect/{id}")
     plan = build(effect)
     frames = plan.effect.turn.frames

@@ -120,6 +120,13 @@ def test_cell_distances_are_those_of_a_search_over_all_points(dimensions, metric
     shares = (distances[:, :1] / distances) ** (1 / smoothness) * left**2 * (3 - 2 * left)
     together = distances[:, 0] * (1 + shares[:, 1:].sum(axis=1)) ** -smoothness
     expected = {0: distances[:, 0], 1: distances[:, 1], 2: distances[:, 1] - distances[:, 0], 5: together}
+    if metric == 0:
+        away = sites[None] - p[:dimensions].T[:, None]
+        near = np.take_along_axis(away, np.linalg.norm(away, axis=2).argmin(axis=1)[:, None, None], axis=1)
+        apart = away - near
+        gap = np.linalg.norm(apart, axis=2)
+        halfway = ((away + near) / 2 * apart).sum(axis=2) / np.maximum(gap, 1e-9)
+        expected[3] = np.where(gap < 1e-6, np.inf, halfway).min(axis=1)
     for result, wanted in expected.items():
         fixed = (("dimensions", dimensions), ("result", result), ("metric", metric))
         got = run(cells.cells, fixed, p, period, (1.0,), (jitter,), (smoothness,), (churn,), (seed,))

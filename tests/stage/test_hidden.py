@@ -14,7 +14,7 @@ from whorl.stage import frame, sight
     [("night-river", None, 1), ("moth-crate", None, 1), ("verdigris-hull", "ball", 2), ("signal-lamp", None, 0)],
 )
 def test_what_is_hidden_is_left_out_and_nothing_else(slug, shape, parts, monkeypatch):
-    """A river's bed; what shows through holes; a ball that hides its back and all behind it; light, which hides nothing."""
+    """A river's bed; what shows through holes; a ball hides its back and all behind it; light hides nothing."""
     given = demo.demo(slug).model_dump(mode="json")
     if shape:
         given["stage"]["shape"] = shape

@@ -228,7 +228,7 @@ def lit_scene(
         if sides == ("back" if front else "front"):
             continue
         seen, points = side.points(front)
-        if hidden is not None and not film:
+        if hidden is not None and not (film or plan.layered):
             seen, points = _not_hidden(seen, points, hidden)
         if not len(seen.pixels):
             continue

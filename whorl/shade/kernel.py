@@ -34,14 +34,14 @@ _CALL = ctypes.CFUNCTYPE(None, ctypes.c_int64, ctypes.c_void_p, ctypes.c_void_p)
 
 #: Nothing outside is called, also not to fill or copy rows: once an object file that looks up an outside
 #: name has been loaded, those loaded later find their constants elsewhere.
+_ALONE = '"no-builtin-memset" "no-builtin-memcpy" "no-builtin-memmove"'
 _LOOP = """
-define void @{name}(i64 %n, ptr %numbers, ptr %arrays) nounwind
-  "no-builtin-memset" "no-builtin-memcpy" "no-builtin-memmove" {{
+define void @{name}(i64 %n, ptr %numbers, ptr %arrays) nounwind {alone} {{
 start:
 {before}
   br label %loop
 loop:
-  %i = phi i64 [ 0, %start ], [ %next, %body ]
+  %i = phi i64 [ 0, %start ], [ %next, %on ]
   %more = icmp slt i64 %i, %n
   br i1 %more, label %body, label %done
 body:
@@ -49,13 +49,84 @@ body:
   %few = call i64 @llvm.smin.i64(i64 %left, i64 {lanes})
   %count = trunc i64 %few to i32
 {body}
+  br label %on
+on:
   %next = add nsw i64 %i, {lanes}
   br label %loop
 done:
   ret void
 }}
 declare i64 @llvm.smin.i64(i64, i64)
+define internal void @copied(ptr %to, ptr %from, i64 %n) nounwind {alone} {{
+start:
+  br label %loop
+loop:
+  %i = phi i64 [ 0, %start ], [ %next, %loop ]
+  %a = getelementptr float, ptr %from, i64 %i
+  %b = getelementptr float, ptr %to, i64 %i
+  %x = load float, ptr %a
+  store float %x, ptr %b
+  %next = add nsw i64 %i, 1
+  %more = icmp slt i64 %next, %n
+  br i1 %more, label %loop, label %done
+done:
+  ret void
+}}
 """
+
+
+class _Masked:
+    """Rows are read and written as far as they go."""
+
+    before: tuple[str, ...] = ()
+
+    def __init__(self, code: Code, live: Value) -> None:
+        self.code, self.live = code, live
+        self.some = row("f32", code.lanes)
+
+    def taken(self, places: list[str]) -> list[Value]:
+        """What stands at these places."""
+        how = f"{self.live.given}, {self.some} zeroinitializer"
+        load = f"call {self.some} @llvm.masked.load.v{self.code.lanes}f32.p0"
+        return [self.code.value("f32", f"{load}(ptr align 4 {place}, {how})") for place in places]
+
+    def put(self, values: list[Value], places: list[str]) -> None:
+        """Values to their places."""
+        store = f"  call void @llvm.masked.store.v{self.code.lanes}f32.p0"
+        for value, place in zip(values, places, strict=True):
+            self.code.lines.append(f"{store}({value.given}, ptr align 4 {place}, {self.live.given})")
+
+
+class _Aside:
+    """For processors that read and write only whole vectors: the last, short ones of rows go by memory of their own."""
+
+    def __init__(self, code: Code, places: list[str], results: list[str]) -> None:
+        self.code = code
+        self.some = row("f32", code.lanes)
+        self.own = {place: f"%own_{k}" for k, place in enumerate([*places, *results])}
+        self.before = [f"  {name} = alloca {self.some}" for name in self.own.values()]
+        self.before += [f"  store {self.some} zeroinitializer, ptr {name}" for name in self.own.values()]
+
+    def _at(self, place: str) -> str:
+        chosen = f"select i1 %full, ptr {place}, ptr {self.own[place]}"
+        return f"ptr {self.code.value('image', chosen, False).text}, align 4"
+
+    def taken(self, places: list[str]) -> list[Value]:
+        """What stands at these places."""
+        copies = [f"  call void @copied(ptr {self.own[p]}, ptr {p}, i64 %few)" for p in places]
+        self.code.lines += [
+            f"  %full = icmp eq i32 %count, {self.code.lanes}",
+            "  br i1 %full, label %work, label %some",
+            *("some:", *copies, "  br label %work"),
+            "work:",
+        ]
+        return [self.code.value("f32", f"load {self.some}, {self._at(p)}") for p in places]
+
+    def put(self, values: list[Value], places: list[str]) -> None:
+        """Values to their places."""
+        self.code.lines += [f"  store {v.given}, {self._at(p)}" for v, p in zip(values, places, strict=True)]
+        copies = [f"  call void @copied(ptr {p}, ptr {self.own[p]}, i64 %few)" for p in places]
+        self.code.lines += ["  br i1 %full, label %on, label %back", "back:", *copies]
 
 
 @dataclass(frozen=True)
@@ -99,10 +170,9 @@ class Kernel:
 
     def source(self) -> str:
         """The LLVM module; `{name}` is where the loop's name goes."""
-        lanes = machine.lanes()
+        lanes, masks = machine.vectors()
         printer = LlvmPrinter(lanes)
         code = Code(lanes)
-        some = row("f32", lanes)
 
         def at(base: str, index: str, kind: str) -> str:
             return code.value("image", f"getelementptr {kind}, ptr {base}, i64 {index}", False).text
@@ -124,18 +194,14 @@ class Kernel:
         order = ", ".join(f"i32 {k}" for k in range(lanes))
         count = Value(code, "%count", "i32", False).widened
         live = count > Value(code, f"<{order}>", "i32", True)
-        given: list[Value] = []
-        for (kind, varies), value in zip(table, known, strict=True):
-            if varies:
-                place = f"ptr align 4 {at(value.text, '%i', 'float')}"
-                load = f"call {some} @llvm.masked.load.v{lanes}f32.p0({place}, {live.given}, {some} zeroinitializer)"
-                value = code.value("f32", load).to(kind)
-            given.append(value)
-        for value, result in zip(self._chained(printer, code, live, iter(given)), rows, strict=True):
-            place = f"ptr align 4 {at(result.text, '%i', 'float')}"
-            code.lines.append(f"  call void @llvm.masked.store.v{lanes}f32.p0({value.given}, {place}, {live.given})")
-        body = "\n".join(code.lines)
-        return printer.source() + _LOOP.format(before="\n".join(before), body=body, lanes=lanes, name="{name}")
+        places = [at(value.text, "%i", "float") for (_, varies), value in zip(table, known, strict=True) if varies]
+        results = [at(value.text, "%i", "float") for value in rows]
+        memory = _Masked(code, live) if masks else _Aside(code, places, results)
+        taken = iter(memory.taken(places))
+        given = [next(taken).to(kind) if varies else value for (kind, varies), value in zip(table, known, strict=True)]
+        memory.put(self._chained(printer, code, live, iter(given)), results)
+        parts = {"before": "\n".join([*before, *memory.before]), "body": "\n".join(code.lines), "name": "{name}"}
+        return printer.source() + _LOOP.format(lanes=lanes, alone=_ALONE, **parts)
 
     def _chained(self, printer: LlvmPrinter, code: Code, live: Value, given: Iterator[Value]) -> list[Value]:
         """All links for some samples, and the last one's result."""

@@ -39,8 +39,9 @@ class Machine:
         # The options are those that let the code be placed anywhere once compiled.
         self.target = target.create_target_machine(cpu=cpu, features=flags, opt=3, reloc="pic", jit=True)
         self.engine = llvm.create_mcjit_compiler(llvm.parse_assembly(""), self.target)
-        #: Of how many floats the processor's vectors are.
-        self.lanes = 16 if "+avx512f" in flags.split(",") else 8
+        known = flags.split(",")
+        #: Of how many floats the processor's vectors are, and whether parts of them are read and written.
+        self.vectors = 16 if "+avx512f" in known else 8, "+avx2" in known or cpu in ("x86-64-v3", "x86-64-v4")
         options = llvm.create_pipeline_tuning_options(speed_level=3)
         options.slp_vectorization = False
         options.loop_unrolling = False
@@ -126,10 +127,10 @@ def _machine() -> Machine:
     return Machine()
 
 
-def lanes() -> int:
-    """On how many samples a kernel works together."""
+def vectors() -> tuple[int, bool]:
+    """On how many samples a kernel works together, and whether it reads and writes less than as many."""
     with _LOCK:
-        return _machine().lanes
+        return _machine().vectors
 
 
 def address(function: str, text: str, made: Callable[[], str] | None = None) -> int:

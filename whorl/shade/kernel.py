@@ -244,8 +244,8 @@ class Kernel:
         return machine.keep(*self._module)
 
     @cached_property
-    def _run(self) -> Callable[[int, int, int], None]:
-        return cast(Callable[[int, int, int], None], _CALL(self.address))
+    def _run(self) -> Callable[[int, Any, Any], None]:
+        return cast(Callable[[int, Any, Any], None], _CALL(self.address))
 
     def __call__(self, n: int, args: list[Argument], out: list[Floats]) -> None:
         """Shade `n` samples into `out`, one contiguous float32 array per component."""
@@ -265,9 +265,17 @@ class Kernel:
         for a in rows:
             if a.dtype != np.float32 or len(a) < n or not a.flags.c_contiguous:
                 raise ValueError(f"a kernel takes rows of {n} float32 without gaps")
-        uniform = np.array(numbers, np.float32)
-        addresses = np.array([a.__array_interface__["data"][0] for a in arrays], np.uint64)
-        self._run(n, uniform.ctypes.data, addresses.ctypes.data)
+        uniform = (ctypes.c_float * len(numbers))(*numbers)
+        addresses = (ctypes.c_uint64 * len(arrays))(*map(_place, arrays))
+        self._run(n, uniform, addresses)
+
+
+def _place(array: NDArray[Any]) -> int:
+    """Where an array begins; a small kernel takes no longer than to ask NumPy for it."""
+    try:
+        return ctypes.addressof(ctypes.c_char.from_buffer(array))
+    except (TypeError, ValueError):  # it is empty, or not to be written to
+        return int(array.__array_interface__["data"][0])
 
 
 @cache

@@ -273,7 +273,7 @@ class Kernel:
 def _place(array: NDArray[Any]) -> int:
     """Where an array begins; a small kernel takes no longer than to ask NumPy for it."""
     try:
-        return ctypes.addressof(ctypes.c_char.from_buffer(array))
+        return ctypes.addressof(ctypes.c_char.from_buffer(cast(Any, array)))
     except (TypeError, ValueError):  # it is empty, or not to be written to
         return int(array.__array_interface__["data"][0])
 

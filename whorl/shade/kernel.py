@@ -232,7 +232,10 @@ class Kernel:
     @cached_property
     def address(self) -> int:
         """Where the loop is; compiled at the first use, then loaded from disk."""
-        return machine.address(*self._module)
+        place = machine.address(*self._module)
+        # A text, where it is one, is not asked for again.
+        self.__dict__.pop("_told", None)
+        return place
 
     @property
     def compiled(self) -> bool:

@@ -218,9 +218,9 @@ def raw(
     job = {"program": hash(fragment), "uniforms": {**FLAT, **uniforms}, "size": size, "times": times}
     job |= {"pictures": pictures or []} | ({} if job["program"] in desk.known else text)
     desk.known.add(job["program"])
-    times_ = desk.page.evaluate(SCRIPT, job)
+    took = desk.page.evaluate(SCRIPT, job)
     pixels = np.frombuffer(desk.handed.get(timeout=60), np.float32).reshape(size, size, 4)
-    return pixels[::-1], times_
+    return pixels[::-1], took
 
 
 def uniforms(plan: Planned, phase: float, peek: int) -> dict[str, Any]:

@@ -33,16 +33,34 @@ def test_a_near_side_that_looks_up_an_opaque_far_one_stays(monkeypatch):
     compared(plan, None, monkeypatch)
 
 
-def compared(plan, parts, monkeypatch):
-    """The picture with parts left out, as often as that, is the whole one."""
+def test_frames_that_keep_nothing_from_one_to_the_next_leave_it_out_too(monkeypatch):
+    """A displaced ball of cloth: its points are others in each frame."""
+    given = demo.demo("breathing-sail").model_dump(mode="json")
+    given["stage"]["shape"] = "ball"
+    plan = build(read(given))
+    taken = counted(monkeypatch)
+    film = frame.Film(plan)
+    made = frame.lit_scene(plan, 0.3, 201, 150, None, False, 1, film)
+    assert not film.keeps and taken
+    np.testing.assert_allclose(frame.lit_scene(plan, 0.3, 201, 150, None, False, 1), made, atol=1e-5)
+
+
+def counted(monkeypatch):
+    """The shares of pictures that are worked out in part, as they come."""
     taken = []
+    sight_some = sight.some
 
     def some(points, chosen):
         taken.append(chosen.mean())
         return sight_some(points, chosen)
 
-    sight_some = sight.some
     monkeypatch.setattr(sight, "some", some)
+    return taken
+
+
+def compared(plan, parts, monkeypatch):
+    """The picture with parts left out, as often as that, is the whole one."""
+    taken = counted(monkeypatch)
     made = frame.lit_scene(plan, 0.3, 201, 150, None, False, 1)
     assert parts in (None, len(taken)) and all(share < frame.MOST for share in taken)
     taken.clear()

@@ -137,10 +137,7 @@ def two_nearest(
     dimensions: Fixed[i32],
     metric: Fixed[i32],
 ) -> Vec2:
-    """The distances to the nearest point and to the nearest but one, in cells.
-
-    The second is known up to 2; of round cells up to √2.
-    """
+    """The distances to the nearest point and to the nearest but one, in cells; the second is known up to 2."""
     near = 64.0
     second = 64.0
     for k in range(5 if dimensions == 3 else 1):
@@ -157,8 +154,7 @@ def two_nearest(
                         d = squared(way_to(base.x, f, offset, count.x, row, jitter, churn, dimensions), metric)
                         second = minimum(second, maximum(d, near))
                         near = minimum(near, d)
-    far = 1.4142135 if metric == ROUND else 2.0
-    return Vec2(sqrt(near), minimum(sqrt(second), far))
+    return Vec2(sqrt(near), minimum(sqrt(second), 2.0))
 
 
 @shade

@@ -57,21 +57,6 @@ done:
   ret void
 }}
 declare i64 @llvm.smin.i64(i64, i64)
-define internal void @copied(ptr %to, ptr %from, i64 %n) nounwind {alone} {{
-start:
-  br label %loop
-loop:
-  %i = phi i64 [ 0, %start ], [ %next, %loop ]
-  %a = getelementptr float, ptr %from, i64 %i
-  %b = getelementptr float, ptr %to, i64 %i
-  %x = load float, ptr %a
-  store float %x, ptr %b
-  %next = add nsw i64 %i, 1
-  %more = icmp slt i64 %next, %n
-  br i1 %more, label %loop, label %done
-done:
-  ret void
-}}
 """
 
 
@@ -79,6 +64,7 @@ class _Masked:
     """Rows are read and written as far as they go."""
 
     before: tuple[str, ...] = ()
+    after = ""
 
     def __init__(self, code: Code, live: Value) -> None:
         self.code, self.live = code, live
@@ -99,6 +85,24 @@ class _Masked:
 
 class _Aside:
     """For processors that read and write only whole vectors: the last, short ones of rows go by memory of their own."""
+
+    after = f"""
+define internal void @copied(ptr %to, ptr %from, i64 %n) nounwind {_ALONE} {{
+start:
+  br label %loop
+loop:
+  %i = phi i64 [ 0, %start ], [ %next, %loop ]
+  %a = getelementptr float, ptr %from, i64 %i
+  %b = getelementptr float, ptr %to, i64 %i
+  %x = load float, ptr %a
+  store float %x, ptr %b
+  %next = add nsw i64 %i, 1
+  %more = icmp slt i64 %next, %n
+  br i1 %more, label %loop, label %done
+done:
+  ret void
+}}
+"""
 
     def __init__(self, code: Code, places: list[str], results: list[str]) -> None:
         self.code = code
@@ -201,7 +205,7 @@ class Kernel:
         given = [next(taken).to(kind) if varies else value for (kind, varies), value in zip(table, known, strict=True)]
         memory.put(self._chained(printer, code, live, iter(given)), results)
         parts = {"before": "\n".join([*before, *memory.before]), "body": "\n".join(code.lines), "name": "{name}"}
-        return printer.source() + _LOOP.format(lanes=lanes, alone=_ALONE, **parts)
+        return printer.source() + _LOOP.format(lanes=lanes, alone=_ALONE, **parts) + memory.after
 
     def _chained(self, printer: LlvmPrinter, code: Code, live: Value, given: Iterator[Value]) -> list[Value]:
         """All links for some samples, and the last one's result."""

@@ -43,8 +43,6 @@ _FOLD: dict[str, Any] = {
     ">=": lambda a, b: a >= b,
     "==": lambda a, b: a == b,
     "!=": lambda a, b: a != b,
-    "and": lambda a, b: a and b,
-    "or": lambda a, b: a or b,
 }
 
 

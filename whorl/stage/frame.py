@@ -146,6 +146,8 @@ class Film:
         assert plan.picture is not None and plan.backdrop is not None
         self.surface = Evaluation(plan, plan.picture, fused=True)
         self.kept = {True: Kept(), False: Kept()}
+        #: Where the shape itself moves, or the camera, no result belongs to the points of the next frame.
+        self.keeps = not (plan.raised or plan.travels)
         self.behind: Picture | None = None
         #: What the key lamp sees, where that stays.
         self.lamp: dict[str, Image] | None = None
@@ -177,7 +179,7 @@ def behind(
     work = Evaluation(plan, plan.backdrop)
     camera = plan.stage_at(phase).camera
     rays = sight.rays(camera, width, height)
-    stays = film is not None and not plan.travels and not any(s.moves for s in work.steps)
+    stays = bool(film) and not plan.travels and not any(s.moves for s in work.steps)
     seen = None if hidden is None or stays else sight.quads_of(~hidden, width, height)
     if seen is None or seen.mean() > MOST:
         made = work(rays, phase, threads, camera=view, layers=layers)
@@ -228,7 +230,7 @@ def lit_scene(
         if sides == ("back" if front else "front"):
             continue
         seen, points = side.points(front)
-        if hidden is not None and not (film or plan.layered):
+        if hidden is not None and not plan.layered and not (film and film.keeps):
             seen, points = _not_hidden(seen, points, hidden)
         if not len(seen.pixels):
             continue
@@ -292,8 +294,7 @@ def _shaded(
 ) -> list[Floats]:
     assert plan.picture is not None and plan.far is not None
     if film:
-        # Where the shape itself moves, or the camera, no result belongs to the points of the next frame.
-        kept = None if plan.raised or plan.travels else film.kept[front]
+        kept = film.kept[front] if film.keeps else None
         made = film.surface(points, phase, threads, kept, view, layers=layers)
     else:
         made = Evaluation(plan, plan.picture)(points, phase, threads, camera=view, layers=layers)

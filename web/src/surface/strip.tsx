@@ -12,6 +12,8 @@ export function SurfaceStrip({ loop }: { loop: Loop }) {
   const peek = useEditor((s) => s.peek);
   const tab = useEditor((s) => s.tab);
   const used = listsOf("surface").filter((f) => surface.channels[f.name as Channel].length > 0);
+  // Names give way where there are too many; which channels there are, and how it composites, stay.
+  const named = used.length <= (surface.lighting === "lit" ? 2 : 3);
   return (
     <Flex
       align="center"
@@ -40,7 +42,7 @@ export function SurfaceStrip({ loop }: { loop: Loop }) {
         const names = entries.map((e) => strands.find((s) => s.id === e.strand)?.name ?? e.strand);
         const place = `surface/${name}`;
         return (
-          <Flex key={name} align="center" gap="2">
+          <Flex key={name} align="center" gap="2" minW={named ? `calc(${label.length}ch + 40px)` : undefined}>
             <button
               type="button"
               className="phase"
@@ -50,15 +52,20 @@ export function SurfaceStrip({ loop }: { loop: Loop }) {
             >
               <SmallPicture source={loop.source} place={place} size={32} />
             </button>
-            <button type="button" className="plain" onClick={() => showTab("surface")}>
-              <Text color="fog" whiteSpace="nowrap" title={names.join(", ")}>
-                {label}{" "}
-                {used.length <= (surface.lighting === "lit" ? 2 : 3) && (
-                  <Text as="span" color="mist">
+            <button
+              type="button"
+              className="plain"
+              style={named ? { minWidth: 0 } : undefined}
+              onClick={() => showTab("surface")}
+            >
+              <Flex color="fog" whiteSpace="nowrap" gap="1" title={names.join(", ")}>
+                <Text flexShrink={0}>{label}</Text>
+                {named && (
+                  <Text color="mist" minW="0" overflow="hidden" textOverflow="ellipsis">
                     {names.join(words.includes("add") ? " + " : ", ")}
                   </Text>
                 )}
-              </Text>
+              </Flex>
             </button>
           </Flex>
         );
@@ -66,6 +73,7 @@ export function SurfaceStrip({ loop }: { loop: Loop }) {
       <Text
         color="mist"
         ml="auto"
+        flexShrink={0}
         {...(used.length > 4
           ? { fontSize: "11.5px", lineHeight: 1.25, textAlign: "right", maxW: "6.4rem" }
           : { whiteSpace: "nowrap" })}

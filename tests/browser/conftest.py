@@ -130,7 +130,7 @@ class Window:
         self.page, self.left = None, False
 
     def _new(self) -> Page:
-        context = self.browser.new_context(accept_downloads=True)
+        context = self.browser.new_context(accept_downloads=True, device_scale_factor=0.5)
         page = context.new_page()
         if not self.looked:
             page.add_init_script('if (origin.startsWith("http:")) localStorage["whorl looking"] ??= "off"')

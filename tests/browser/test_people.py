@@ -60,6 +60,16 @@ def add(page: Page, words: str, key: str = "Shift+N") -> None:
     expect(page.get_by_test_id("finder")).to_be_hidden()
 
 
+def test_what_waits_to_be_drawn_pulses_only_where_motion_is_wanted(page: Page, server):
+    page.add_init_script("window.whorlQuiet = true")
+    page.goto(f"{server.address}/effect/fog-gate")
+    expect(page.locator("canvas.small[data-waiting][data-near]").first).to_be_visible()
+    pulses = "document.getAnimations().filter((a) => a.animationName === 'waiting').length"
+    assert page.evaluate(pulses) == 0
+    page.emulate_media(reduced_motion="no-preference")
+    page.wait_for_function(f"{pulses} > 0")
+
+
 def test_axe_finds_nothing_on_any_view_dialog_or_panel(page: Page, server):
     page.goto(server.address)
     expect(page.get_by_label("Open Fog Gate", exact=True)).to_be_visible()

@@ -270,6 +270,44 @@ def test_a_strand_and_beads_are_added_by_typing_and_survive_undo_redo_and_reload
     expect(beads).to_have_count(3)
 
 
+SLOW_DRIVER = """{
+  const { linkProgram, getSyncParameter } = WebGL2RenderingContext.prototype;
+  let until = 0;
+  WebGL2RenderingContext.prototype.linkProgram = function (program) {
+    until = performance.now() + 2500;
+    linkProgram.call(this, program);
+  };
+  WebGL2RenderingContext.prototype.getSyncParameter = function (sync, name) {
+    return performance.now() < until ? this.UNSIGNALED : getSyncParameter.call(this, sync, name);
+  };
+}"""
+
+
+def test_the_servers_picture_stands_in_while_a_slow_driver_makes_a_program(page: Page, server):
+    page.add_init_script(SLOW_DRIVER)
+    fresh(page, server)
+    before = steady(page)
+    page.locator("button.bead[aria-label*='bead 4 of Veil']").click()
+    page.keyboard.press("n")
+    page.get_by_label("Find a bead").fill("invert")
+    expect(page.get_by_test_id("finder").get_by_role("option").first).to_have_attribute("aria-disabled", "false")
+    page.keyboard.press("Enter")
+    stands = page.get_by_test_id("meanwhile")
+    expect(stands).to_be_visible()
+    assert 16 <= stands.evaluate("i => i.naturalWidth") < page.get_by_test_id("stage").bounding_box()["width"]
+    seen = stage(page)
+    expect(stands).to_have_count(0)
+    own = steady(page)
+    assert np.abs(own - before).mean() > 3
+    assert np.abs(seen - own).mean() < np.abs(own - before).mean() / 4
+    # What comes out of date goes at once, and what moves is left to the driver.
+    page.keyboard.press("Control+z")
+    expect(stands).to_be_visible()
+    page.get_by_test_id("play").click()
+    expect(stands).to_have_count(0)
+    assert np.abs(stage(page) - own).mean() > 1
+
+
 def test_a_strand_goes_to_the_surface_and_shows(page: Page, server):
     empty = page.request.post(f"{server.address}/api/effects", data={"name": "Harbour Glow"}).json()["id"]
     page.goto(f"{server.address}/effect/{empty}")

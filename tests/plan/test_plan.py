@@ -125,10 +125,10 @@ def test_the_motion_table_has_a_row_for_each_frame():
 
 def test_tiles_and_threads_do_not_change_what_is_computed():
     plan = build(demo.demo("fog-gate"))
-    points = flat.points(512, 256)
+    points = flat.points(512, 300)
     assert len(points["at_uv"][0]) > TILE
-    one, two = (evaluate(plan, plan.picture, points, 0.3, threads=t) for t in (1, 2))
-    assert all(np.array_equal(a, b) for a, b in zip(one, two, strict=True))
+    one, *more = (evaluate(plan, plan.picture, points, 0.3, threads=t) for t in (1, 2, 3, 40))
+    assert all(np.array_equal(a, b) for made in more for a, b in zip(one, made, strict=True))
     part = {k: [np.ascontiguousarray(a[TILE - 64 : TILE + 64]) for a in v] for k, v in points.items()}
     across = evaluate(plan, plan.picture, part, 0.3)
     assert np.allclose(across[0], one[0][TILE - 64 : TILE + 64], atol=1e-6)

@@ -11,7 +11,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from whorl.shade import Fixed, Vec2, Vec3, f32, floor, i32, length, machine, maximum, minimum, shade, step
-from whorl.shade.kernel import Kernel, Link, chain, kernel
+from whorl.shade.kernel import Kernel, Link, Rows, chain, kernel
 from whorl.shade.machine import Machine, assembly, cache_folder
 
 NUMBERS = np.arange(-24, 24, dtype=np.float32)
@@ -136,6 +136,11 @@ def measured(p: Vec3, scale: f32) -> f32:
 
 
 @shade
+def both(p: Vec2) -> f32:
+    return p.x + p.y
+
+
+@shade
 def placed(p: Vec2, count: Fixed[i32]) -> Vec2:
     across = floor(p.x)
     for i in range(count):
@@ -163,6 +168,19 @@ def test_rows_with_gaps_or_too_few_samples_are_refused():
     for bad in (NUMBERS[::2], NUMBERS[:5], double):
         with pytest.raises(ValueError, match="without gaps"):
             kernel(halved, (), (True,))(len(NUMBERS), [[bad]], [NUMBERS.copy()])
+
+
+def test_rows_that_several_kernels_take_are_as_good_as_others_and_looked_at_again_where_more_is_wanted():
+    rows, out = Rows([NUMBERS.copy(), NUMBERS[::-1].copy()]), NUMBERS.copy()
+    for n in (8, len(NUMBERS), 4):
+        out[:] = 0
+        kernel(both, (), (True,))(n, [rows], Rows([out]))
+        assert out[:n] == pytest.approx(NUMBERS[:n] + NUMBERS[::-1][:n]) and not out[n:].any()
+    thrice = Rows([NUMBERS]) * 2
+    kernel(both, (), (True,))(len(NUMBERS), [thrice], [out])
+    assert out == pytest.approx(2 * NUMBERS)
+    with pytest.raises(ValueError, match="without gaps"):
+        kernel(both, (), (True,))(len(NUMBERS) + 1, [rows], [np.empty(len(NUMBERS) + 1, np.float32)])
 
 
 def test_a_kernel_calls_nothing_and_works_on_vectors():

@@ -5,10 +5,10 @@ Everything that shows, checks or draws it reads it from here: the plan takes its
 interface its slider and its words, the JSON Schema its unit.
 """
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from functools import cache
-from typing import Any, Literal, get_args, get_origin
+from typing import Any, Literal, cast, get_args, get_origin
 
 from pydantic import BaseModel, Field
 from pydantic.fields import FieldInfo
@@ -257,15 +257,15 @@ def param(model: type[BaseModel], name: str) -> Param:
 
 def part_of(info: FieldInfo) -> type[BaseModel] | None:
     """The model of a field that is a part, or a list or choice of parts."""
-    return next(iter(_models(info.annotation)), None)
+    return next(iter(_models(cast(Any, info.annotation))), None)
 
 
-def _models(annotation: Any) -> Iterator[type[BaseModel]]:
+@cache
+def _models(annotation: Any) -> tuple[type[BaseModel], ...]:
     if isinstance(annotation, type) and issubclass(annotation, BaseModel):
-        yield annotation
-    elif get_origin(annotation) is not Literal:
-        for inner in get_args(annotation):
-            yield from _models(inner)
+        return (annotation,)
+    inner = () if get_origin(annotation) is Literal else get_args(annotation)
+    return tuple(model for one in inner for model in _models(one))
 
 
 def is_list(info: FieldInfo) -> bool:

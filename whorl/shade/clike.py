@@ -7,7 +7,7 @@ from functools import lru_cache
 from whorl.shade.builtins import Builtin
 from whorl.shade.function import Unchecked
 from whorl.shade.printer import Printer, name_of
-from whorl.shade.specialise import bound
+from whorl.shade.specialise import Fixed, bound, specialise
 from whorl.shade.tree import (
     Assign,
     Binary,
@@ -247,16 +247,17 @@ class CLikePrinter(Printer):
         super().__init__()
         self.dialect = dialect
 
-    def function(self, name: str, function: Unchecked, body: tuple[Stmt, ...]) -> str:
-        return _function(self.dialect, name, function, body)
+    def function(self, name: str, function: Unchecked, fixed: Fixed) -> str:
+        return _function(self.dialect, name, function, fixed, self.unroll)
 
     def source(self) -> str:
         return "\n".join([*map(self.dialect.declared_record, self.records.values()), *self.printed.values()])
 
 
 @lru_cache(maxsize=4096)
-def _function(d: Dialect, name: str, function: Unchecked, body: tuple[Stmt, ...]) -> str:
+def _function(d: Dialect, name: str, function: Unchecked, fixed: Fixed, unroll: int) -> str:
     tree = function.tree
+    body = specialise(tree, fixed, unroll)
     params = ", ".join(d.declared(p.type, d.safe(p.name)) for p in tree.params if not p.fixed)
     used, begins = _begun(body, tree.locals)
     lines = [d.head.format(returns=d.named(tree.returns), name=d.safe(name), params=params) + " {"]

@@ -3,12 +3,12 @@
 import ctypes
 import hashlib
 import itertools
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from functools import cache, cached_property
 from itertools import islice
 from pathlib import Path
-from typing import Any, cast
+from typing import Any, SupportsIndex, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,6 +23,7 @@ from whorl.shade.tree import Param
 from whorl.shade.values import Image
 
 Floats = NDArray[np.float32]
+_F32 = np.dtype(np.float32)
 #: One argument of a kernel: floats for the whole call, an array per component, or an image.
 Argument = tuple[float, ...] | list[Floats] | Image
 
@@ -58,6 +59,26 @@ done:
 }}
 declare i64 @llvm.smin.i64(i64, i64)
 """
+
+
+class Rows(list[Floats]):
+    """Rows that several kernels are given: where they begin is found out once. They are not exchanged for others."""
+
+    def __init__(self, rows: Iterable[Floats]) -> None:
+        super().__init__(rows)
+        self._known: tuple[int, list[int]] = (0, [])
+
+    def places(self, n: int) -> list[int]:
+        """Where each begins. Raises ValueError for rows of less than `n` float32, or with gaps."""
+        if n > self._known[0] or not n:
+            kind = ctypes.c_float * n
+            self._known = n, [_place(a, kind) for a in self]
+        return self._known[1]
+
+    def __mul__(self, times: SupportsIndex) -> "Rows":
+        made = Rows(super().__mul__(times))
+        made._known = self._known[0], self._known[1] * times
+        return made
 
 
 class _Masked:
@@ -242,9 +263,14 @@ class Kernel:
         return place
 
     @property
+    def loaded(self) -> bool:
+        """Whether it is in memory, ready to run."""
+        return "address" in self.__dict__
+
+    @property
     def compiled(self) -> bool:
         """Whether it needs no compiling any more."""
-        return "address" in self.__dict__ or machine.kept(*self._module[:2])
+        return self.loaded or machine.kept(*self._module[:2])
 
     def keep(self) -> bool:
         """Compiles it to disk and no further; whether it was not there."""
@@ -256,33 +282,32 @@ class Kernel:
 
     def __call__(self, n: int, args: list[Argument], out: list[Floats]) -> None:
         """Shade `n` samples into `out`, one contiguous float32 array per component."""
-        arrays: list[NDArray[Any]] = []
+        # A small kernel takes no longer than to find out where its rows are.
+        places: list[int] = []
         numbers: list[float] = []
-        rows = list(out)
         for arg, varies in zip(args, self.varying, strict=True):
-            if isinstance(arg, Image):
-                arrays.append(arg.pixels)
-                numbers.extend(arg.numbers)
-            elif varies:
-                arrays.extend(cast(list[Floats], arg))
-                rows.extend(cast(list[Floats], arg))
+            if varies:
+                places += (arg if type(arg) is Rows else Rows(cast(list[Floats], arg))).places(n)
+            elif isinstance(arg, Image):
+                places.append(_place(arg.pixels, ctypes.c_char))
+                numbers += arg.numbers
             else:
-                numbers.extend(cast(tuple[float, ...], arg))
-        arrays += out
-        for a in rows:
-            if a.dtype != np.float32 or len(a) < n or not a.flags.c_contiguous:
-                raise ValueError(f"a kernel takes rows of {n} float32 without gaps")
-        uniform = (ctypes.c_float * len(numbers))(*numbers)
-        addresses = (ctypes.c_uint64 * len(arrays))(*map(_place, arrays))
-        self._run(n, uniform, addresses)
+                numbers += cast(tuple[float, ...], arg)
+        places += (out if type(out) is Rows else Rows(out)).places(n)
+        self._run(n, (ctypes.c_float * len(numbers))(*numbers), (ctypes.c_uint64 * len(places))(*places))
 
 
-def _place(array: NDArray[Any]) -> int:
-    """Where an array begins; a small kernel takes no longer than to ask NumPy for it."""
+def _place(array: NDArray[Any], kind: Any) -> int:
+    """Where an array begins that holds such a thing; raises ValueError for rows that do not."""
     try:
-        return ctypes.addressof(ctypes.c_char.from_buffer(cast(Any, array)))
-    except (TypeError, ValueError):  # it is empty, or not to be written to
-        return int(array.__array_interface__["data"][0])
+        if array.dtype is _F32 or kind is ctypes.c_char:
+            return ctypes.addressof(kind.from_buffer(array))
+    except (TypeError, ValueError):
+        pass  # not to be written to, or too short
+    short = kind is not ctypes.c_char and (array.dtype != _F32 or array.nbytes < ctypes.sizeof(kind))
+    if short or not array.flags.c_contiguous:
+        raise ValueError(f"a kernel takes rows of {ctypes.sizeof(kind) // 4} float32 without gaps")
+    return int(array.__array_interface__["data"][0])
 
 
 @cache

@@ -12,7 +12,7 @@ from whorl.shade.function import Unchecked
 from whorl.shade.llvm_builtins import EACH, clamp, cross, dot, texel
 from whorl.shade.llvm_values import KINDS, Code, Value, choose, row, whole
 from whorl.shade.printer import Printer, name_of
-from whorl.shade.specialise import bound
+from whorl.shade.specialise import Fixed, bound, specialise
 from whorl.shade.tree import (
     Assign,
     Binary,
@@ -86,7 +86,8 @@ class LlvmPrinter(Printer):
         super().__init__()
         self.lanes = lanes
 
-    def function(self, name: str, function: Unchecked, body: tuple[Stmt, ...]) -> str:
+    def function(self, name: str, function: Unchecked, fixed: Fixed) -> str:
+        body = specialise(function.tree, fixed, self.unroll)
         return _Lowering(function, self.lanes).text(f"f_{name}", body)
 
     def source(self) -> str:

@@ -1,9 +1,11 @@
 """What every target language shares: gathering the functions a program needs, in order."""
 
+from functools import lru_cache
+
 from whorl.shade.errors import ShadeError
 from whorl.shade.function import Unchecked
 from whorl.shade.specialise import Fixed, bound, specialise
-from whorl.shade.tree import CallShade, Stmt, expressions
+from whorl.shade.tree import CallShade, expressions
 from whorl.shade.types import ShadeType
 
 
@@ -20,6 +22,13 @@ def weight(function: Unchecked, fixed: Fixed) -> int:
     """How many expressions a function comes to with its loops laid out and its calls followed."""
     own = list(expressions(specialise(function.tree, fixed, COUNTED)))
     return len(own) + sum(weight(e.function, bound(e)) for e in own if isinstance(e, CallShade))
+
+
+@lru_cache(maxsize=4096)
+def _called(function: Unchecked, fixed: Fixed, unroll: int) -> tuple[tuple[Unchecked, Fixed], ...]:
+    """What a function calls."""
+    body = specialise(function.tree, fixed, unroll)
+    return tuple(dict.fromkeys((e.function, bound(e)) for e in expressions(body) if isinstance(e, CallShade)))
 
 
 class Printer:
@@ -42,15 +51,13 @@ class Printer:
             other = self.owner[name]
             raise ShadeError(other.__module__, 0, f"two shade functions print as '{name}'; rename one")
         if name not in self.printed:
-            body = specialise(function.tree, fixed, self.unroll)
-            for e in expressions(body):
-                if isinstance(e, CallShade):
-                    self.need(e.function, bound(e))
+            for called in _called(function, fixed, self.unroll):
+                self.need(*called)
             tree = function.tree
             for kind in (tree.returns, *(p.type for p in tree.params), *tree.locals.values()):
                 self.record(kind)
             self.fixed[name] = fixed
-            self.printed[name] = self.function(name, function, body)
+            self.printed[name] = self.function(name, function, fixed)
         return name
 
     def record(self, kind: ShadeType) -> None:
@@ -58,7 +65,7 @@ class Printer:
         if kind.fields and self.records.setdefault(kind.name, kind) != kind:
             raise ShadeError("?", 0, f"two records are called '{kind.name}'; rename one")
 
-    def function(self, name: str, function: Unchecked, body: tuple[Stmt, ...]) -> str:
+    def function(self, name: str, function: Unchecked, fixed: Fixed) -> str:
         """One function in the target language."""
         raise NotImplementedError
 

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from whorl.effect import camera as cameras
 from whorl.effect.stage import Camera
 from whorl.shade.kernel import Floats
+from whorl.shade.loops import F32_1, F32_2, I32_1, loops
 from whorl.stage.filters import Picture
 from whorl.stage.raster import Fragments, columns, unit
 
@@ -36,8 +37,20 @@ def _rays(camera: Camera, width: int, height: int) -> Points:
 def whole(samples: list[Floats], width: int, height: int) -> Picture:
     """Samples in quads as a picture: (components, height, width), row 0 at the top."""
     wide, high = width + width % 2, height + height % 2
-    stack = np.stack(samples).reshape(-1, high // 2, wide // 2, 2, 2).transpose(0, 1, 3, 2, 4)
-    return np.ascontiguousarray(stack.reshape(-1, high, wide)[:, :height, :width])
+    out = np.empty((len(samples), high, wide), np.float32)
+    for row, plane in zip(samples, out, strict=True):
+        _laid(row, plane)
+    return np.ascontiguousarray(out[:, :height, :width])
+
+
+@loops
+def _laid(row: F32_1, plane: F32_2) -> None:
+    high, wide = plane.shape
+    for y in range(high // 2):
+        for x in range(wide // 2):
+            at = 2 * wide * y + 4 * x
+            plane[2 * y, 2 * x], plane[2 * y, 2 * x + 1] = row[at], row[at + 1]
+            plane[2 * y + 1, 2 * x], plane[2 * y + 1, 2 * x + 1] = row[at + 2], row[at + 3]
 
 
 def quads_of(pixels: NDArray[np.bool_], width: int, height: int) -> NDArray[np.bool_]:
@@ -45,7 +58,8 @@ def quads_of(pixels: NDArray[np.bool_], width: int, height: int) -> NDArray[np.b
     wide, high = width + width % 2, height + height % 2
     inside = np.zeros((high, wide), np.bool_)
     inside[:height, :width] = pixels.reshape(height, width)
-    return np.repeat(inside.reshape(high // 2, 2, wide // 2, 2).any(axis=(1, 3)).ravel(), 4)
+    across = inside[::2] | inside[1::2]
+    return np.repeat((across[:, ::2] | across[:, 1::2]).ravel(), 4)
 
 
 def some(points: Points, chosen: NDArray[np.bool_]) -> Points:
@@ -55,5 +69,14 @@ def some(points: Points, chosen: NDArray[np.bool_]) -> Points:
 
 def with_back(seen: Fragments, far: NDArray[np.float32]) -> Points:
     """The surface points of a near side with the normals and distances (4, pixels) of the far one."""
-    # The last place is for pixels outside the picture.
-    return {**seen.points, "at_back": [np.append(row, np.float32(0))[seen.pixels] for row in far]}
+    rows = [np.empty(len(seen.pixels), np.float32) for _ in far]
+    for row, to in zip(far, rows, strict=True):
+        _there(row, seen.pixels, to)
+    return {**seen.points, "at_back": rows}
+
+
+@loops
+def _there(row: F32_1, pixels: I32_1, to: F32_1) -> None:
+    """What stands at pixels, and nothing at those outside the picture."""
+    for i in range(len(pixels)):
+        to[i] = row[pixels[i]] if pixels[i] >= 0 else 0.0

@@ -301,7 +301,7 @@ export function Pictures({ loop, options, change }: Props) {
       </Box>
       <Box flexShrink={0} textAlign="center">
         <Box bg="surround" p="2" rounded="md">
-          <SmallPicture source={loop.source} place={null} size={168} pixels={168} square />
+          <SmallPicture source={loop.source} place={null} size={168} square />
         </Box>
       </Box>
     </Flex>

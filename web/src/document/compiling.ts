@@ -44,7 +44,7 @@ export function startCompiling(): () => void {
 
 async function compile(document: Effect, remaking = false) {
   const ticket = ++latest;
-  useEditor.setState({ compiling: true, remaking });
+  useEditor.setState({ compiling: true, remaking, asked: document });
   try {
     const sent = (d: Effect) => d as unknown as Record<string, unknown>;
     const ask = (last: Effect | null) =>

@@ -35,6 +35,8 @@ type Editor = {
   compiling: boolean;
   /** Whether that leads to another program: what is drawn now will not be for long. */
   remaking: boolean;
+  /** The document whose program was asked for last. */
+  asked: Effect | null;
 };
 
 const EMPTY = { strands: [], surface: {} } as unknown as Effect;
@@ -59,6 +61,7 @@ export const useEditor = create<Editor>()(
       sound: null,
       compiling: false,
       remaking: false,
+      asked: null,
     }),
     {
       partialize: (s) => ({ document: s.document }),

@@ -318,7 +318,7 @@ function Ends({ lever, loop }: { lever: Lever; loop: Loop }) {
           disabled={to === null}
           onClick={() => to !== null && change(id, { value: to })}
         >
-          <SmallPicture source={source} place={null} size={40} pixels={72} />
+          <SmallPicture source={source} place={null} size={40} />
         </button>
       ))}
     </Flex>

@@ -94,7 +94,7 @@ function One({ variant, loop }: { variant: Variant; loop: Loop }) {
         title="Set the levers so"
         onClick={() => void apply(id)}
       >
-        <SmallPicture source={source} place={null} size={64} pixels={96} />
+        <SmallPicture source={source} place={null} size={64} />
       </button>
       {renaming ? (
         <Input
@@ -252,7 +252,7 @@ function Dealt({ changes, number, loop }: { changes: Changes; number: number; lo
       title="Set the levers so"
       onClick={() => put(changes)}
     >
-      <SmallPicture source={source} place={null} size={56} pixels={88} />
+      <SmallPicture source={source} place={null} size={56} />
     </button>
   );
 }

@@ -331,17 +331,8 @@ export class Painter {
     { into, wire, left }: Shown = {},
   ) {
     const [width, height] = size;
-    const scene = this.onto(width, height);
+    const scene = this.light(d, effect, numbers, view, size, peek);
     const values = { ...this.finishing(d, effect, numbers), bare: peek >= 0 ? 1 : 0 };
-    this.set(d, numbers, view, peek);
-    this.behind(d, width, height);
-    this.empty(scene);
-    if (peek < 0) {
-      d.backdrop.uniforms.size.value = new Vector2(width, height);
-      d.backdrop.uniformsNeedUpdate = true;
-      this.draw(this.quad, d.backdrop);
-    }
-    this.sides(d, effect, numbers, peek, scene);
     const pictures: Record<string, WebGLRenderTarget> = { scene };
     for (const pass of d.passes) {
       const last = pass.output === "picture";
@@ -359,6 +350,23 @@ export class Painter {
     if (wire) this.draw(d.mesh.geometry, d.wire);
     this.renderer.setScissorTest(false);
     this.renderer.setRenderTarget(null);
+  }
+
+  /** The light of a picture before the passes over all of it: what a program of its own is made for. */
+  light(d: Drawable, effect: Effect, numbers: Numbers, view: View, size: [number, number], peek = -1) {
+    const [width, height] = size;
+    const scene = this.onto(width, height);
+    this.set(d, numbers, view, peek);
+    this.behind(d, width, height);
+    this.empty(scene);
+    if (peek < 0) {
+      d.backdrop.uniforms.size.value = new Vector2(width, height);
+      d.backdrop.uniformsNeedUpdate = true;
+      this.draw(this.quad, d.backdrop);
+    }
+    this.sides(d, effect, numbers, peek, scene);
+    this.renderer.setRenderTarget(null);
+    return scene;
   }
 
   /** One node alone on the shape, put into a part of a target: no passes, no far side. */

@@ -14,6 +14,8 @@ type Want = {
   place: string | null;
   /** A frame that stays, whatever plays. */
   frame?: number;
+  /** How large it stands on the page, in CSS pixels. */
+  size: number;
   /** What is on the canvas: what it is made of, and for which state of what it was drawn. */
   drawn: string;
   state: string;
@@ -22,11 +24,24 @@ type Want = {
   /** When it was drawn last. */
   at: number;
 };
-type Asked = { want: Want; source: Source; frame: number; view: View; peek: Peek | null; key: string };
+type Asked = {
+  want: Want;
+  source: Source;
+  frame: number;
+  pixels: number;
+  view: View;
+  peek: Peek | null;
+  key: string;
+};
 type Job = Asked & { numbers: Numbers };
 
-export const CELL = 96;
 const COLUMNS = 8;
+/** As many pixels as a small picture has on the screen, but for very fine and very large ones. */
+const FINEST = 2;
+const LEAST = 16;
+const MOST = 512;
+export const pixelsOf = (size: number) =>
+  Math.max(LEAST, Math.min(MOST, Math.round(size * Math.min(window.devicePixelRatio, FINEST))));
 
 /**
  * Draws the small pictures of the page a few at a time and copies them to their canvases, so that
@@ -49,7 +64,7 @@ class SmallPictures {
   /** Told when there may be more to draw. */
   wanted = () => {};
 
-  add(asked: Pick<Want, "canvas" | "source" | "place" | "frame">): () => void {
+  add(asked: Pick<Want, "canvas" | "source" | "place" | "frame" | "size">): () => void {
     const want = { ...asked, drawn: "", state: "", looked: "", at: 0 };
     this.wants.add(want);
     this.wanted();
@@ -88,7 +103,8 @@ class SmallPictures {
       const peek = want.place === null ? null : compiled.peeks.find((p) => p.place === want.place);
       if (peek === undefined) continue;
       const frame = want.frame ?? source.frame;
-      const state = `${stamp(compiled)} ${stamp(effect)} ${drawable.mesh.key}`;
+      const pixels = pixelsOf(want.size);
+      const state = `${stamp(compiled)} ${stamp(effect)} ${drawable.mesh.key} ${pixels}`;
       const looked = `${frame} ${feeder.version()} ${state}`;
       if (looked === want.looked) continue;
       const numbers = feeder.at(effect, compiled, frame);
@@ -97,13 +113,13 @@ class SmallPictures {
         coming = true;
         continue;
       }
-      const { width } = want.canvas;
       const view = peek
         ? closeView(drawable.shape, effect.stage.camera)
-        : stageView(travelled(effect, compiled, numbers), width, width);
-      const key = peek
+        : stageView(travelled(effect, compiled, numbers), pixels, pixels);
+      const made = peek
         ? painter().madeOf(drawable, numbers, view, peek)
-        : `${painter().pictureOf(drawable, effect, numbers, view)} ${width}`;
+        : painter().pictureOf(drawable, effect, numbers, view);
+      const key = `${made} ${pixels}`;
       if (key === want.drawn) {
         want.state = state;
         want.looked = looked;
@@ -115,7 +131,7 @@ class SmallPictures {
       const stale = want.drawn !== "" && want.state !== state;
       if (stale) want.canvas.dataset.stale = "true";
       const rank = want.drawn === "" ? 0 : stale ? 1 : 2;
-      open.push({ want, source, frame, view, peek, key, state, looked, rank });
+      open.push({ want, source, frame, pixels, view, peek, key, state, looked, rank });
     }
     this.open = coming || open.length > 0;
     open.sort((a, b) => a.rank - b.rank || a.want.at - b.want.at);
@@ -139,29 +155,29 @@ class SmallPictures {
     if (!alike.length) return;
     const p = painter();
     const rows = Math.ceil(alike.length / COLUMNS);
-    const atlas = p.target(`atlas ${rows}`, COLUMNS * CELL, rows * CELL, "byte");
+    const cell = Math.max(...alike.map(([{ pixels }]) => pixels));
+    const [width, height] = [COLUMNS * cell, rows * cell];
+    const atlas = p.target(`atlas ${width} ${height}`, width, height, "byte");
     p.clear(atlas);
-    alike.forEach(([{ source, numbers, view, peek }], i) => {
-      const cell = [(i % COLUMNS) * CELL, Math.floor(i / COLUMNS) * CELL, CELL, CELL];
-      p.bead(source.drawable, numbers, view, peek!.number, atlas, cell);
+    const at = (i: number) => [(i % COLUMNS) * cell, Math.floor(i / COLUMNS) * cell];
+    alike.forEach(([{ source, numbers, view, peek, pixels }], i) => {
+      p.bead(source.drawable, numbers, view, peek!.number, atlas, [...at(i), pixels, pixels]);
     });
-    const width = COLUMNS * CELL;
-    const pixels = await p.read(atlas, width, rows * CELL);
+    const read = await p.read(atlas, width, height);
     alike.forEach((same, i) => {
-      const [x, y] = [(i % COLUMNS) * CELL, Math.floor(i / COLUMNS) * CELL];
-      for (const { want } of same) put(want.canvas, pixels, width, x, y, CELL);
+      const [x, y] = at(i);
+      for (const { want, pixels } of same) put(want.canvas, read, width, x, y, pixels);
     });
   }
 
   private async whole(same: Job[]) {
     const p = painter();
-    const { want, source, numbers, view } = same[0];
-    const size = want.canvas.width;
+    const { source, numbers, view, pixels: size } = same[0];
     const target = p.target(`whole ${size}`, size, size, "byte");
     const { drawable, effect } = source;
     p.picture(drawable, effect, numbers, view, [size, size], -1, { into: target });
-    const pixels = await p.read(target, size, size);
-    for (const { want } of same) put(want.canvas, pixels, size, 0, 0, size);
+    const read = await p.read(target, size, size);
+    for (const { want } of same) put(want.canvas, read, size, 0, 0, size);
   }
 }
 

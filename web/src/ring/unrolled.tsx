@@ -329,7 +329,7 @@ function Strip({ loop, w, turn }: { loop: Loop; w: number; turn: { frames: numbe
           aria-pressed={frame === nearest}
           onClick={() => scrub(frame / turn.steps)}
         >
-          <SmallPicture source={loop.source} place={null} frame={frame} size={PICTURE} pixels={80} />
+          <SmallPicture source={loop.source} place={null} frame={frame} size={PICTURE} />
         </button>
       ))}
     </Flex>

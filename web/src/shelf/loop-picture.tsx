@@ -95,7 +95,7 @@ export function LoopPicture({ name, load, seconds, size, unreadable }: Props) {
   const problem = unreadable || wrong || got.error?.message;
   return (
     <span ref={here} style={{ position: "relative", display: "block", width: size, height: size }}>
-      <SmallPicture source={now.current} place={null} size={size} pixels={size} />
+      <SmallPicture source={now.current} place={null} size={size} />
       {problem && <span className="shelf-wrong">{problem}</span>}
     </span>
   );

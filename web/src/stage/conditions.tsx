@@ -141,7 +141,7 @@ function Small({ condition, size }: { condition: Condition; size: number }) {
   }, []);
   return (
     <Flex ref={here} direction="column" align="center" gap="1">
-      <SmallPicture source={shown.current} place={null} size={size} pixels={size} square />
+      <SmallPicture source={shown.current} place={null} size={size} square />
       {condition.shape && !wrong ? (
         <button type="button" className="link" onClick={() => use(condition)} title="Put the effect on it">
           {condition.name}

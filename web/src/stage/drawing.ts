@@ -9,10 +9,11 @@ import { betweenParts, Feeder, type Live, liveNow, struck } from "../painter/num
 import { type Drawable, type Numbers, painter } from "../painter/painter";
 import { readied } from "../painter/picture";
 import { type Source, small } from "../painter/small";
-import { advance, frameOf, partOf, takeTurn, usePlayback } from "../playback/playback";
+import { advance, frameOf, partOf, phaseOf, takeTurn, usePlayback } from "../playback/playback";
 import { keepSlips } from "../playback/slips";
 import { useRoom } from "../studio/room";
 import { type Look, useCompare } from "./compare";
+import { meanwhile } from "./meanwhile";
 
 type Drawing = {
   /** The resolution of the stage, as a part of what its pixels could show. */
@@ -26,6 +27,8 @@ type Drawing = {
   vertices: number;
   /** Whether the graphics driver has taken the picture away for now. */
   lost: boolean;
+  /** Where the server's picture is, while the driver makes a program. */
+  meanwhile: string | null;
 };
 
 declare global {
@@ -46,6 +49,7 @@ export const useDrawing = create<Drawing>()(() => ({
   wire: false,
   vertices: 0,
   lost: false,
+  meanwhile: null,
 }));
 
 const SCALES = [1, 0.75, 0.5, 0.35];
@@ -61,6 +65,11 @@ const PRESSED = 600;
 const BETWEEN = 1500;
 /** When the driver is asked whether it took a program, in milliseconds after it is drawn with. */
 const TAKEN = 2000;
+/** What a driver has taken longer for, in milliseconds, is not waited for the next time: the server's picture stands in. */
+const LABOURED = 200;
+/** How large a picture has the driver make all that it needs for a program, and how often it is asked whether it did. */
+const FIRST = 16;
+const ASKED = 8;
 /** How long after the last scroll the page still counts as being scrolled. */
 const SETTLED = 200;
 
@@ -89,6 +98,12 @@ export class Loop {
   private pressed = Number.NEGATIVE_INFINITY;
   private smallDrawn = 0;
   private asked = "";
+  private room = 0;
+  /** How long the driver took for the last program that was new to it. */
+  private laboured = 0;
+  /** What the server's picture stands in for, and what says whether the driver's own is there. */
+  private standing: { document: Effect; phase: number; late: AbortController } | null = null;
+  private covered: (() => boolean) | null = null;
   private kept: Drawable | null = null;
   private readonly keptFeeder = new Feeder();
 
@@ -99,6 +114,7 @@ export class Loop {
       store.subscribe(wake),
     );
     const stop = useEditor.subscribe((s, old) => {
+      if (s.asked !== old.asked && s.remaking) void this.cover(s.asked);
       if (s.program !== old.program) void this.take(s.program, s.document.stage);
     });
     const letGo = useCompare.subscribe((now, old) => {
@@ -129,6 +145,7 @@ export class Loop {
       for (const sleep of wakes) sleep();
       stop();
       letGo();
+      this.uncover();
       useCompare.setState({ kept: null, shown: false });
       if (this.drawable) painter().dispose(this.drawable);
     };
@@ -172,10 +189,14 @@ export class Loop {
     if (!compiled || !stage || compiled === this.wanted) return;
     this.wanted = compiled;
     takeTurn(compiled);
+    const begun = performance.now();
     try {
       const before = drawableAhead(compiled.key) ?? this.drawable ?? undefined;
+      const another = before?.key !== compiled.key;
       const made = await painter().prepare(compiled, stage, before);
+      if (another && this.wanted === compiled) await this.warmed(made);
       if (this.wanted !== compiled) return;
+      if (another) this.laboured = performance.now() - begun;
       window.setTimeout(() => {
         if (this.drawable === made && !painter().taken(made))
           useDrawing.setState({ wrong: "The graphics driver does not take the program of this effect" });
@@ -193,6 +214,43 @@ export class Loop {
     }
   }
 
+  /** Draws what nobody sees: a driver makes much of a program at its first picture, and a page that shows it waits. */
+  private async warmed(made: Drawable) {
+    if (painter().lost || window.whorlQuiet) return;
+    const { document } = useEditor.getState();
+    const frame = frameOf(usePlayback.getState().phase, made.compiled);
+    const [numbers, view] = this.seen(document, made, frame, FIRST);
+    painter().light(made, document, numbers, view, [FIRST, FIRST]);
+    const done = painter().marked();
+    while (!done()) await new Promise((on) => window.setTimeout(on, ASKED));
+  }
+
+  /** Has the server's picture stand in, where nothing moves and nothing else than the picture is looked at. */
+  private async cover(document: Effect | null) {
+    const { peek, problems } = useEditor.getState();
+    const { phase, playing, turn } = usePlayback.getState();
+    const elsewhere = playing || liveNow() || peek !== null || this.kept || useDrawing.getState().wire;
+    if (!document || problems.length || elsewhere || useRoom.getState().trying) return;
+    if (!this.drawable || this.laboured <= LABOURED) return;
+    this.uncover();
+    const standing = { document, phase, late: new AbortController() };
+    this.standing = standing;
+    const at = phaseOf(frameOf(phase, turn), turn);
+    const picture = await meanwhile(document, at, this.room, standing.late.signal);
+    if (!picture || this.standing !== standing) return;
+    useDrawing.setState({ meanwhile: URL.createObjectURL(picture) });
+  }
+
+  /** Takes what stands in away. */
+  private uncover() {
+    this.standing?.late.abort();
+    this.standing = this.covered = null;
+    const { meanwhile: shown } = useDrawing.getState();
+    if (!shown) return;
+    useDrawing.setState({ meanwhile: null });
+    URL.revokeObjectURL(shown);
+  }
+
   /** Draws what has changed; whether there is more to come. */
   private tick(now: number, passed: number, room: number): boolean {
     const { document, peek } = useEditor.getState();
@@ -200,6 +258,7 @@ export class Loop {
     advance(passed / 1000, document.turn.seconds);
     const d = this.drawable;
     if (!d || room < 8 || window.whorlQuiet || painter().lost) return false;
+    this.room = room;
     const { phase, playing: plays, speed } = usePlayback.getState();
     const version = liveNow()?.version;
     if (version !== this.version) [this.version, this.pressed] = [version, now];
@@ -217,6 +276,11 @@ export class Loop {
     const shows = `${number} ${wire} ${this.kept?.key} ${mode} ${at} ${shown}`;
     const state = `${frame} ${shows} ${this.feeder.version()}`;
     const { remaking } = useEditor.getState();
+    // What stands in is of one moment of one document, and goes once the stage shows the same.
+    if (this.standing) {
+      const { document: of, phase: at } = this.standing;
+      if (playing || number >= 0 || of !== document || at !== phase || this.covered?.()) this.uncover();
+    }
     // While the effect is looked at in bad conditions, those are drawn in the stage's place. While another program is
     // made, what this one would draw is as good as gone, and the driver would do it first.
     const waits = useRoom.getState().trying || (remaking && !playing && state === this.state);
@@ -242,6 +306,7 @@ export class Loop {
       const [numbers, view] = this.seen(document, d, frame, size);
       painter().resize(size, size);
       painter().picture(d, document, numbers, view, [size, size], number, { wire });
+      if (this.standing) this.covered = painter().marked();
       if (scale === 1) [this.timed, this.begun] = [painter().marked(), now];
       // Once the frames of its sequences are there it is drawn again.
       if (!painter().whole(d, numbers)) this.again();
@@ -254,7 +319,14 @@ export class Loop {
     // Each time some of them come the page is put together anew: a slow machine does that seldom, unless the stage plays.
     void small.draw(pressed ? 1 : this.interval <= SHARED ? 12 : playing ? 2 : 6);
     return (
-      changed || coarse || this.timed !== null || playing || small.open || this.shaping || liveNow() !== null
+      changed ||
+      coarse ||
+      this.timed !== null ||
+      this.covered !== null ||
+      playing ||
+      small.open ||
+      this.shaping ||
+      liveNow() !== null
     );
   }
 

@@ -117,10 +117,9 @@ export function Moments({ source, diameter }: { source: () => Source | null; dia
   if (view === "now" || peek) return null;
   const round = (f: number) =>
     turn.looping ? (f + turn.frames) % turn.frames : Math.max(0, Math.min(turn.frames - 1, f));
-  const pixels = Math.min(320, diameter);
   const shot = (f: number, size: number, style?: React.CSSProperties, key?: string) => (
     <div key={key ?? f} style={{ position: "absolute", inset: 0, pointerEvents: "none", ...style }}>
-      <SmallPicture source={source} place={null} frame={round(f)} size={size} pixels={pixels} />
+      <SmallPicture source={source} place={null} frame={round(f)} size={size} />
     </div>
   );
   if (view === "ghosts")
@@ -158,7 +157,7 @@ export function Moments({ source, diameter }: { source: () => Source | null; dia
     >
       {ends.map(([words, f]) => (
         <div key={words}>
-          <SmallPicture source={source} place={null} frame={f} size={each} pixels={Math.min(320, each)} />
+          <SmallPicture source={source} place={null} frame={f} size={each} />
           <Text textAlign="center" fontSize="11.5px" color="#b9b9b9" mt="1">
             {words}
           </Text>

@@ -38,7 +38,7 @@ export function Phases({ loop, size }: { loop: Loop; size: number }) {
           aria-pressed={i === here}
           onClick={() => toFrame(frame)}
         >
-          <SmallPicture source={loop.source} place={null} frame={frame} size={size} pixels={80} />
+          <SmallPicture source={loop.source} place={null} frame={frame} size={size} />
           <Text fontFamily="mono" fontSize="11px" color="#a9a9a9" textAlign="center" mt="0.5">
             {words(frame)}
           </Text>

@@ -1,4 +1,4 @@
-import { Box, Button, Text } from "@chakra-ui/react";
+import { Box, Button, Image, Text } from "@chakra-ui/react";
 import { useEffect, useRef } from "react";
 import { SpotBox } from "../checks/evidence";
 import { useLooking } from "../checks/looking";
@@ -22,7 +22,7 @@ export function Stage({ loop, diameter }: { loop: Loop; diameter: number }) {
   const place = useRef<HTMLDivElement>(null);
   const size = useRef(diameter);
   size.current = Math.round(diameter * Math.min(window.devicePixelRatio, 2));
-  const { scale, wrong, ready, lost } = useDrawing();
+  const { scale, wrong, ready, lost, meanwhile } = useDrawing();
   const playing = usePlayback((s) => s.playing);
   const compiling = useEditor((s) => s.compiling);
   const faulty = useEditor((s) => s.program === null && s.problems.length > 0);
@@ -58,6 +58,19 @@ export function Stage({ loop, diameter }: { loop: Loop; diameter: number }) {
       _active={{ cursor: "grabbing" }}
     >
       <div ref={place} style={{ width: "100%", height: "100%" }} data-testid="stage" />
+      {meanwhile && (
+        <Image
+          src={meanwhile}
+          alt=""
+          decoding="sync"
+          position="absolute"
+          inset="0"
+          w="100%"
+          h="100%"
+          pointerEvents="none"
+          data-testid="meanwhile"
+        />
+      )}
       {!ready && !wrong && !faulty && (
         <Box position="absolute" inset="0">
           <Notice title={compiling ? "Making the picture …" : "Opening the stage …"} />

@@ -1,14 +1,12 @@
 """A plan run on the CPU: bead by bead over tiles of samples, on as many threads as asked for."""
 
-import threading
 import time
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from functools import lru_cache
 
 import numpy as np
 
-from whorl.beads.spec import COLOUR, VALUE, Numbers, Signal
+from whorl.beads.spec import COLOUR, VALUE, Numbers
 from whorl.fields import colour
 from whorl.fields.lattice import footprint3
 from whorl.images.library import library
@@ -33,13 +31,15 @@ from whorl.plan.graph import (
 from whorl.plan.run.steps import LIMIT, Step, source, steps, still
 from whorl.shade import Unchecked
 from whorl.shade.ahead import helped
-from whorl.shade.kernel import Argument, Floats, kernel
+from whorl.shade.kernel import Argument, Floats, Rows, kernel
 from whorl.shade.loops import F32_1, loops
 from whorl.shade.specialise import Fixed
 from whorl.shade.values import Image
 
-#: Samples in one tile: what a bead's rows of it take fits the second-level cache.
-TILE = 65536
+#: Samples in one tile, at most, and at least where several threads share them: to have a kernel run takes as long as
+#: some thousand samples of a light one, and still larger tiles leave the processor's caches.
+TILE = 131072
+LEAST = 16384
 #: The camera where none is given: far off, straight before the plane; see `graph.CAMERA`.
 AHEAD: dict[str, Numbers] = {
     "eye": (0.0, 0.0, 1e7),
@@ -107,13 +107,19 @@ class Evaluation:
         key = self.node.index, fused
         if key not in plan.ready:
             found = steps(plan, self.node, fused)
-            plan.ready[key] = found, *still(found), _uniforms(found)
-        self.steps: list[Step]
+            kept, moving = still(found)
+            plan.ready[key] = _Order(found), kept, _Order(moving), _uniforms(found)
+        self.all: _Order
         self.still: list[Step]
-        self.moving: list[Step]
+        self.moving: _Order
         #: Those that reach it: others may be measured from it.
         self.uniforms: list[Uniform]
-        self.steps, self.still, self.moving, self.uniforms = plan.ready[key]
+        self.all, self.still, self.moving, self.uniforms = plan.ready[key]
+
+    @property
+    def steps(self) -> list[Step]:
+        """All that make it, in order."""
+        return self.all.steps
 
     def __call__(
         self,
@@ -137,41 +143,43 @@ class Evaluation:
         """
         total = len(next(iter(points.values()))[0])
         known = kept.results if kept and kept.complete else {}
-        todo = self.moving if known else self.steps
+        todo = self.moving if known else self.all
         making: Kept | None = None
         if kept and not kept.complete:
             making = Kept()
             making.begin([s.node for s in self.still], total)
         numbers = {u.name: u.at(phase) for u in self.uniforms}
         numbers |= {f"camera_{name}": value for name, value in camera.items()}
-        named = [_period_of(a) for s in todo for a in s.args]
-        periods = {p.name: p.at(phase) for p in named if p}
+        periods = {p.name: p.at(phase) for p in todo.periods}
         whole = [np.empty(total, np.float32) for _ in range(self.node.size)]
-        starts = range(0, total, TILE)
+        # As many as there are threads, so that none waits for another's last.
+        each = min(TILE, max(LEAST, -(-total // (4 * threads)) * 4))
+        starts = list(range(0, total, each))
 
         def tile(start: int) -> None:
-            stop = min(start + TILE, total)
+            stop = min(start + each, total)
 
-            def cut(rows: list[Floats]) -> list[Floats]:
-                return [r[start:stop] for r in rows]
+            def cut(rows: list[Floats]) -> Rows:
+                return Rows(r[start:stop] for r in rows)
 
             here = {name: cut(rows) for name, rows in points.items()}
             work = _Tile(numbers, periods, here, stop - start, apart, layers)
             for index, rows in known.items():
                 work.results[index] = cut(rows)
             keep = {index: cut(rows) for index, rows in making.results.items()} if making else {}
-            work.into(todo, cut(whole), keep, clock)
+            work.into(todo.acts, cut(whole), keep, clock)
 
-        helped(s.kernel for s in todo)
-        # The first tile alone, so that kernels are compiled once and not by every thread.
-        for start in list(starts)[:1]:
-            tile(start)
-        rest = list(starts)[1:]
-        if threads > 1 and len(rest) > 1:
+        helped(s.kernel for s in todo.steps)
+        if threads > 1 and not all(s.kernel.loaded for s in todo.steps):
+            # The first tile alone, so that kernels are compiled once and not by every thread.
+            for start in starts[:1]:
+                tile(start)
+            del starts[:1]
+        if threads > 1 and len(starts) > 1:
             with ThreadPoolExecutor(threads) as pool:
-                list(pool.map(tile, rest))
+                list(pool.map(tile, starts))
         else:
-            for start in rest:
+            for start in starts:
                 tile(start)
         if kept and making and making.results:
             kept.results, kept.complete = making.results, True
@@ -196,7 +204,7 @@ def _uniforms(order: list[Step]) -> list[Uniform]:
 
 def expected(plan: Plan, *nodes: Node | None) -> None:
     """Says that some nodes are going to be worked out, in this order, so that a second process can help compiling."""
-    helped(s.kernel for n in nodes if n for s in steps(plan, source(n), False))
+    helped(s.kernel for n in nodes if n for s in Evaluation(plan, n).steps)
 
 
 def evaluate(
@@ -212,26 +220,89 @@ def evaluate(
     return Evaluation(plan, node)(points, phase, threads, camera=camera, apart=apart)
 
 
-@lru_cache(maxsize=64)
-def _spent(order: tuple[Step, ...]) -> tuple[tuple[int, ...], ...]:
-    """For each step, the nodes whose results nothing later needs."""
-    last: dict[int, int] = {}
-    for i, step in enumerate(order):
-        last[step.node.index] = i
-        last |= {n.index: i for n in step.uses}
-    last[order[-1].node.index] = len(order)
-    return tuple(tuple(k for k, when in last.items() if when == i) for i in range(len(order)))
+#: How a tile comes to an argument of a step.
+_Taking = Callable[["_Tile"], Argument]
 
 
-class _Rows(threading.local):
-    """Memory for results, kept by each thread: fresh pages cost more than what is computed in them."""
+def _taking(arg: Arg) -> _Taking:
+    """What does not differ from tile to tile is found out here: a small kernel takes no longer than to ask for it."""
+    match arg:
+        case FromUniform(uniform=u, wanted=wanted):
+            name, times = u.name, 3 if wanted is COLOUR and len(u.value) == 1 else 1
+            return lambda t: t.numbers[name] * times
+        case FromNode(node=n, wanted=wanted):
+            node = source(n)
+            index = node.index
+            if wanted is VALUE and node.gives is COLOUR:
+                return lambda t: t.grey(node)
+            if wanted is COLOUR and node.gives is VALUE:
+                return lambda t: t.results[index] * 3
+            return lambda t: t.results[index]
+        case FromPoint(name=name):
+            return lambda t: t.points[name]
+        case FromCamera(name=name):
+            of_camera = f"camera_{name}"
+            return lambda t: t.numbers[of_camera]
+        case FromPeriod(of=of):
+            period = of.name if of else ""
+            return lambda t: t.periods[period] if period else (0.0, 0.0, 0.0)
+        case Footprint(node=n, period=period_of):
+            node = source(n)
+            return lambda t: t.footprint(node, period_of)
+        case FromImage(picture=picture):
+            if isinstance(picture, Layer):
+                layer = picture.name
+                return lambda t: t.layers.get(layer, NOTHING)
+            shown, at = picture, picture.at.name if picture.at else None
+            return lambda t: library.sheet(shown.hash, shown.read, shown.frame(t.numbers[at][0]) if at else 0).image
+        case FromSheet(picture=sheet):
+            return lambda t: library.sheet(sheet.hash, sheet.read).numbers
+        case Literals(values=values):
+            return lambda t: values
+
+
+class _Act:
+    """A step among others as tiles run it."""
+
+    def __init__(self, step: Step, spent: list[int]) -> None:
+        self.node, self.index, self.size = step.node, step.node.index, step.node.size
+        self.kernel, self.varies = step.kernel, step.varies
+        self.takes = [_taking(a) for a in step.args]
+        #: The nodes whose results nothing later needs.
+        self.spent = spent
+
+
+class _Order:
+    """Steps in order, with all that can be known of them before there is a sample."""
+
+    def __init__(self, order: list[Step]) -> None:
+        last: dict[int, int] = {}
+        for i, step in enumerate(order):
+            last[step.node.index] = i
+            last |= {n.index: i for n in step.uses}
+        last[order[-1].node.index] = len(order)
+        spent: list[list[int]] = [[] for _ in range(len(order) + 1)]
+        for index, when in last.items():
+            spent[when].append(index)
+        self.steps = order
+        self.acts = [_Act(step, gone) for step, gone in zip(order, spent, strict=False)]
+        named = [_period_of(a) for s in order for a in s.args]
+        self.periods = list({p.name: p for p in named if p}.values())
+
+
+class _Rows:
+    """Memory for results that is used again: fresh pages cost more than what is computed in them."""
 
     def __init__(self) -> None:
+        # Taking from a list's end and putting there is one step to all threads.
         self.free: list[Floats] = []
 
     def take(self, n: int) -> Floats:
         """A row of `n` floats."""
-        row = self.free.pop() if self.free else np.empty(TILE, np.float32)
+        try:
+            row = self.free.pop()
+        except IndexError:
+            row = np.empty(TILE, np.float32)
         return row[:n]
 
     def give(self, row: Floats) -> None:
@@ -258,20 +329,20 @@ class _Tile:
         self.numbers, self.periods, self.points, self.n = numbers, periods, points, n
         self.apart, self.layers = apart, layers
         self.results: dict[int, list[Floats] | Numbers] = {}
-        self.converted: dict[tuple[int, Signal], Argument] = {}
+        self.grey_of: dict[int, Argument] = {}
         self.taken: dict[int, list[Floats]] = {}
 
     def into(
-        self, order: list[Step], out: list[Floats], keep: dict[int, list[Floats]], clock: dict[int, float] | None
+        self, acts: list[_Act], out: list[Floats], keep: Mapping[int, list[Floats]], clock: dict[int, float] | None
     ) -> None:
-        last = order[-1].node.index
-        for step, spent in zip(order, _spent(tuple(order)), strict=True):
-            index = step.node.index
+        last = acts[-1].index
+        for act in acts:
+            index = act.index
             begun = time.perf_counter() if clock is not None else 0.0
-            self.results[index] = self.step(step, out if index == last else keep.get(index))
+            self.results[index] = self.done(act, out if index == last else keep.get(index))
             if clock is not None:
                 clock[index] = clock.get(index, 0.0) + time.perf_counter() - begun
-            for gone in spent:
+            for gone in act.spent:
                 for row in self.taken.pop(gone, []):
                     _ROWS.give(row)
         made: Sequence[Floats | float] = self.results[last]
@@ -282,63 +353,34 @@ class _Tile:
             for row in rows:
                 _ROWS.give(row)
 
-    def rows(self, owner: Node, size: int) -> list[Floats]:
+    def rows(self, owner: Node, size: int) -> Rows:
         """Fresh rows that are given back with the owner's result."""
-        out = [_ROWS.take(self.n) for _ in range(size)]
+        out = Rows(_ROWS.take(self.n) for _ in range(size))
         self.taken.setdefault(owner.index, []).extend(out)
         return out
 
-    def step(self, step: Step, out: list[Floats] | None) -> list[Floats] | Numbers:
-        args = [self.arg(a) for a in step.args]
-        if not step.varies:
+    def done(self, act: _Act, out: list[Floats] | None) -> list[Floats] | Numbers:
+        args = [take(self) for take in act.takes]
+        if not act.varies:
             # A result that is the same everywhere: one sample is enough.
-            one = [np.empty(1, np.float32) for _ in range(step.node.size)]
-            step.kernel(1, args, one)
+            one = [np.empty(1, np.float32) for _ in range(act.size)]
+            act.kernel(1, args, one)
             return tuple(float(a[0]) for a in one)
-        made = out or self.rows(step.node, step.node.size)
-        step.kernel(self.n, args, made)
+        made = out or self.rows(act.node, act.size)
+        act.kernel(self.n, args, made)
         return made
 
-    def arg(self, arg: Arg) -> Argument:
-        match arg:
-            case FromUniform(uniform=u, wanted=wanted):
-                numbers = self.numbers[u.name]
-                return numbers * 3 if wanted is COLOUR and len(numbers) == 1 else numbers
-            case FromNode(node=n, wanted=wanted):
-                return self.as_signal(n, wanted)
-            case FromPoint(name=name):
-                return self.points[name]
-            case FromCamera(name=name):
-                return self.numbers[f"camera_{name}"]
-            case FromPeriod(of=of):
-                return self.periods[of.name] if of else (0.0, 0.0, 0.0)
-            case Footprint(node=n, period=period):
-                return self.footprint(source(n), period)
-            case FromImage(picture=picture):
-                if isinstance(picture, Layer):
-                    return self.layers.get(picture.name, NOTHING)
-                frame = picture.frame(self.numbers[picture.at.name][0]) if picture.at else 0
-                return library.sheet(picture.hash, picture.read, frame).image
-            case FromSheet(picture=picture):
-                return library.sheet(picture.hash, picture.read).numbers
-            case Literals(values=values):
-                return values
-
-    def as_signal(self, node: Node, wanted: Signal | None) -> Argument:
-        node = source(node)
-        result = self.results[node.index]
-        if wanted is COLOUR and node.gives is VALUE:
-            return result * 3
-        if wanted is VALUE and node.gives is COLOUR:
-            known = self.converted.get((node.index, wanted))
-            if known is None:
-                if isinstance(result, tuple):
-                    known = tuple(map(float, (run(colour.luminance, (), [result], 1)[0][0],)))
-                else:
-                    known = run(colour.luminance, (), [result], self.n, self.rows(node, 1), LIMIT)
-                self.converted[(node.index, wanted)] = known
-            return known
-        return result
+    def grey(self, node: Node) -> Argument:
+        """A colour's luminance, worked out once."""
+        known = self.grey_of.get(node.index)
+        if known is None:
+            result = self.results[node.index]
+            if isinstance(result, tuple):
+                known = tuple(map(float, (run(colour.luminance, (), [result], 1)[0][0],)))
+            else:
+                known = run(colour.luminance, (), [result], self.n, self.rows(node, 1), LIMIT)
+            self.grey_of[node.index] = known
+        return known
 
     def footprint(self, node: Node, period: Period | None) -> Argument:
         """|d/dx| + |d/dy| within each quad, as a GPU takes it."""
@@ -348,13 +390,27 @@ class _Tile:
         if self.apart:
             # Rows of it, as the kernels that take it expect.
             return [np.zeros(self.n, np.float32)] * len(result)
-        across, down = ([np.empty(self.n, np.float32) for _ in result] for _ in range(2))
+        if len(result) == 1:
+            change = self.rows(node, 1)
+            _change(result[0], change[0])
+            return change
+        across, down = self.rows(node, len(result)), self.rows(node, len(result))
         for row, x, y in zip(result, across, down, strict=True):
             _differences(row, x, y)
-        if len(result) == 1:
-            return [np.abs(across[0]) + np.abs(down[0])]
         known = self.periods[period.name] if period else (0.0, 0.0, 0.0)
-        return list(run(footprint3, (), [across, down, known], self.n))
+        return run(footprint3, (), [across, down, known], self.n, self.rows(node, 3))
+
+
+@loops
+def _change(row: F32_1, to: F32_1) -> None:
+    """|d/dx| + |d/dy| within quads."""
+    for q in range(len(row) // 4):
+        a, b, c, d = row[4 * q], row[4 * q + 1], row[4 * q + 2], row[4 * q + 3]
+        upper, lower, left, right = abs(b - a), abs(d - c), abs(c - a), abs(d - b)
+        to[4 * q] = upper + left
+        to[4 * q + 1] = upper + right
+        to[4 * q + 2] = lower + left
+        to[4 * q + 3] = lower + right
 
 
 @loops

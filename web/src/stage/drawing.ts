@@ -312,6 +312,9 @@ export class Loop {
       if (!painter().whole(d, numbers)) this.again();
       this.before(phase, size);
       window.whorlDrawn?.(liveNow()?.levers ?? {});
+    } else if (!waits && !remaking && !this.covered) {
+      // It came out as what is there.
+      this.uncover();
     }
     // While signals come, the stage goes first; small pictures follow now and then.
     if ((pressed && now - this.smallDrawn < BETWEEN) || remaking) return true;

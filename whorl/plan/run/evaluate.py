@@ -293,6 +293,9 @@ class _Order:
 class _Rows:
     """Memory for results that is used again: fresh pages cost more than what is computed in them."""
 
+    #: How many are kept: 128 MiB of them.
+    MOST = 256
+
     def __init__(self) -> None:
         # Taking from a list's end and putting there is one step to all threads.
         self.free: list[Floats] = []
@@ -307,7 +310,7 @@ class _Rows:
 
     def give(self, row: Floats) -> None:
         """Take back a row that `take` handed out."""
-        if isinstance(row.base, np.ndarray):
+        if isinstance(row.base, np.ndarray) and len(self.free) < self.MOST:
             self.free.append(row.base)
 
 

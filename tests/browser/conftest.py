@@ -130,6 +130,7 @@ class Window:
         self.page, self.left = None, False
 
     def _new(self) -> Page:
+        # Everything is drawn with half as many pixels each way: they are what a software GPU takes its time for.
         context = self.browser.new_context(accept_downloads=True, device_scale_factor=0.5)
         page = context.new_page()
         if not self.looked:

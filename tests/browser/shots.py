@@ -11,6 +11,8 @@ from playwright.sync_api import Page
 from tests.browser.chromium import chromium
 from tests.browser.conftest import Server
 
+#: Every small picture in sight is there, and of now.
+DRAWN = "!document.querySelector('canvas.small[data-near]:is([data-waiting], [data-stale])')"
 FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
 
 
@@ -72,6 +74,7 @@ def main() -> None:
 
     def shot(page: Page, name: str) -> None:
         if not wanted or name in wanted:
+            page.wait_for_function(DRAWN, timeout=120000)
             page.screenshot(path=FOLDER / f"{name}.png")
             print(f"docs/screenshots/{name}.png")
 

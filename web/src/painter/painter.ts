@@ -63,6 +63,8 @@ const QUAD_VERTEX = "in vec3 position;\nvoid main() { gl_Position = vec4(positio
 const LAY_FRAGMENT =
   "precision highp float;\nuniform highp sampler2D layer;\nuniform ivec2 from;\nout vec4 laid;\nvoid main() { laid = texelFetch(layer, ivec2(gl_FragCoord.xy) - from, 0); }\n";
 /** Samples of a pixel wherever a shape is drawn: to draw with other formats is another program to many a driver. */
+/** How many targets are kept; a picture takes some twenty. */
+const MOST_TARGETS = 160;
 const SAMPLES = 4;
 /** Triangles as lines. */
 const WIRE_FRAGMENT =
@@ -542,7 +544,7 @@ export class Painter {
     this.draw(this.quad, pass.material);
   }
 
-  /** A target by name, made once for a size; a handful of sizes are kept. */
+  /** A target by name, made once for a size; those of the sizes used last are kept. */
   target(
     name: string,
     width: number,
@@ -551,8 +553,14 @@ export class Painter {
     samples = 0,
   ): WebGLRenderTarget {
     let t = this.targets.get(name);
-    if (!t) {
-      if (this.targets.size > 160) this.forget();
+    if (t) this.targets.delete(name);
+    else {
+      // Those that were used longest ago: a picture that is under way needs its own.
+      for (const [old, target] of this.targets) {
+        if (this.targets.size < MOST_TARGETS) break;
+        target.dispose();
+        this.targets.delete(old);
+      }
       t = new WebGLRenderTarget(width, height, {
         type: { byte: UnsignedByteType, half: HalfFloatType, float: FloatType }[kind],
         minFilter: NearestFilter,
@@ -560,14 +568,9 @@ export class Painter {
         depthBuffer: name.startsWith("scene") || kind !== "half",
         samples,
       });
-      this.targets.set(name, t);
     }
+    this.targets.set(name, t);
     return t;
-  }
-
-  private forget() {
-    for (const t of this.targets.values()) t.dispose();
-    this.targets.clear();
   }
 
   clear(target: WebGLRenderTarget) {

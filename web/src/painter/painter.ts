@@ -62,9 +62,9 @@ const QUAD_VERTEX = "in vec3 position;\nvoid main() { gl_Position = vec4(positio
 /** A picture laid over another, or into a part of it. */
 const LAY_FRAGMENT =
   "precision highp float;\nuniform highp sampler2D layer;\nuniform ivec2 from;\nout vec4 laid;\nvoid main() { laid = texelFetch(layer, ivec2(gl_FragCoord.xy) - from, 0); }\n";
-/** Samples of a pixel wherever a shape is drawn: to draw with other formats is another program to many a driver. */
 /** How many targets are kept; a picture takes some twenty. */
 const MOST_TARGETS = 160;
+/** Samples of a pixel wherever a shape is drawn: to draw with other formats is another program to many a driver. */
 const SAMPLES = 4;
 /** Triangles as lines. */
 const WIRE_FRAGMENT =

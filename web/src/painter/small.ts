@@ -16,8 +16,9 @@ type Want = {
   frame?: number;
   /** How large it stands on the page, in CSS pixels. */
   size: number;
-  /** What is on the canvas: what it is made of, and for which state of what it was drawn. */
+  /** What is on the canvas: what it is made of, how many pixels it has, and for which state of what it was drawn. */
   drawn: string;
+  pixels: number;
   state: string;
   /** What was asked for when it was looked last, where that is what is there. */
   looked: string;
@@ -65,7 +66,7 @@ class SmallPictures {
   wanted = () => {};
 
   add(asked: Pick<Want, "canvas" | "source" | "place" | "frame" | "size">): () => void {
-    const want = { ...asked, drawn: "", state: "", looked: "", at: 0 };
+    const want = { ...asked, drawn: "", pixels: 0, state: "", looked: "", at: 0 };
     this.wants.add(want);
     this.wanted();
     this.observer.observe(want.canvas);
@@ -116,11 +117,10 @@ class SmallPictures {
       const view = peek
         ? closeView(drawable.shape, effect.stage.camera)
         : stageView(travelled(effect, compiled, numbers), pixels, pixels);
-      const made = peek
+      const key = peek
         ? painter().madeOf(drawable, numbers, view, peek)
-        : painter().pictureOf(drawable, effect, numbers, view);
-      const key = `${made} ${pixels}`;
-      if (key === want.drawn) {
+        : `${painter().pictureOf(drawable, effect, numbers, view)} ${pixels}`;
+      if (key === want.drawn && want.pixels >= pixels) {
         want.state = state;
         want.looked = looked;
         delete want.canvas.dataset.stale;
@@ -136,7 +136,7 @@ class SmallPictures {
     this.open = coming || open.length > 0;
     open.sort((a, b) => a.rank - b.rank || a.want.at - b.want.at);
     const next = open.slice(0, most);
-    // One picture that stands in several places, as each lever shows what is now, is drawn once.
+    // One picture that stands in several places, as each lever shows what is now, is drawn once, as for the largest.
     const jobs = [...next, ...open.slice(most).filter((o) => next.some((n) => n.key === o.key))];
     const apart = new Map<string, Job[]>();
     for (const { state, looked, ...job } of jobs) {
@@ -155,18 +155,19 @@ class SmallPictures {
     if (!alike.length) return;
     const p = painter();
     const rows = Math.ceil(alike.length / COLUMNS);
-    const cell = Math.max(...alike.map(([{ pixels }]) => pixels));
+    const sizes = alike.map((same) => Math.max(...same.map(({ pixels }) => pixels)));
+    const cell = Math.max(...sizes);
     const [width, height] = [COLUMNS * cell, rows * cell];
     const atlas = p.target(`atlas ${width} ${height}`, width, height, "byte");
     p.clear(atlas);
     const at = (i: number) => [(i % COLUMNS) * cell, Math.floor(i / COLUMNS) * cell];
-    alike.forEach(([{ source, numbers, view, peek, pixels }], i) => {
-      p.bead(source.drawable, numbers, view, peek!.number, atlas, [...at(i), pixels, pixels]);
+    alike.forEach(([{ source, numbers, view, peek }], i) => {
+      p.bead(source.drawable, numbers, view, peek!.number, atlas, [...at(i), sizes[i], sizes[i]]);
     });
     const read = await p.read(atlas, width, height);
     alike.forEach((same, i) => {
       const [x, y] = at(i);
-      for (const { want, pixels } of same) put(want.canvas, read, width, x, y, pixels);
+      for (const { want } of same) put(want, read, width, x, y, sizes[i]);
     });
   }
 
@@ -177,7 +178,7 @@ class SmallPictures {
     const { drawable, effect } = source;
     p.picture(drawable, effect, numbers, view, [size, size], -1, { into: target });
     const read = await p.read(target, size, size);
-    for (const { want } of same) put(want.canvas, read, size, 0, 0, size);
+    for (const { want } of same) put(want, read, size, 0, 0, size);
   }
 }
 
@@ -192,15 +193,10 @@ function stamp(made: Effect | Compiled): number {
   return n;
 }
 
-/** A square of a picture that was read bottom row first, onto a canvas. */
-function put(
-  canvas: HTMLCanvasElement,
-  from: Uint8ClampedArray,
-  width: number,
-  x: number,
-  y: number,
-  size: number,
-) {
+/** A square of a picture that was read bottom row first, onto its canvas. */
+function put(want: Want, from: Uint8ClampedArray, width: number, x: number, y: number, size: number) {
+  const { canvas } = want;
+  want.pixels = size;
   const image = new ImageData(size, size);
   for (let row = 0; row < size; row++) {
     const start = ((y + size - 1 - row) * width + x) * 4;

@@ -85,6 +85,7 @@ export class Loop {
   private sinceChange = 0;
   /** What was to be seen when it was looked last, what that is made from, and how large it was drawn; 0 before it is. */
   private state = "";
+  private picture = "";
   private content = "";
   private drawn = 0;
   /** When it was last another picture that was to be seen, and whether the last whole one took long. */
@@ -194,9 +195,9 @@ export class Loop {
       const before = drawableAhead(compiled.key) ?? this.drawable ?? undefined;
       const another = before?.key !== compiled.key;
       const made = await painter().prepare(compiled, stage, before);
-      if (another && this.wanted === compiled) await this.warmed(made);
+      const warmed = another && this.wanted === compiled && (await this.warmed(made));
       if (this.wanted !== compiled) return;
-      if (another) this.laboured = performance.now() - begun;
+      if (warmed) this.laboured = performance.now() - begun;
       window.setTimeout(() => {
         if (this.drawable === made && !painter().taken(made))
           useDrawing.setState({ wrong: "The graphics driver does not take the program of this effect" });
@@ -214,15 +215,21 @@ export class Loop {
     }
   }
 
-  /** Draws what nobody sees: a driver makes much of a program at its first picture, and a page that shows it waits. */
-  private async warmed(made: Drawable) {
-    if (painter().lost || window.whorlQuiet) return;
+  /**
+   * Draws what nobody sees, where the stage is going to be drawn: a driver makes much of a program at its first picture,
+   * and a page that shows it waits.
+   */
+  private async warmed(made: Drawable): Promise<boolean> {
+    if (painter().lost || window.whorlQuiet) return false;
     const { document } = useEditor.getState();
     const frame = frameOf(usePlayback.getState().phase, made.compiled);
+    if (painter().pictureOf(made, document, ...this.seen(document, made, frame, this.room)) === this.picture)
+      return false;
     const [numbers, view] = this.seen(document, made, frame, FIRST);
     painter().light(made, document, numbers, view, [FIRST, FIRST]);
     const done = painter().marked();
     while (!done()) await new Promise((on) => window.setTimeout(on, ASKED));
+    return true;
   }
 
   /** Has the server's picture stand in, where nothing moves and nothing else than the picture is looked at. */
@@ -287,7 +294,8 @@ export class Loop {
     if (!waits && (state !== this.state || document !== this.effectDrawn)) {
       this.state = state;
       this.effectDrawn = document;
-      const content = `${shows} ${painter().pictureOf(d, document, ...this.seen(document, d, frame, room))}`;
+      this.picture = painter().pictureOf(d, document, ...this.seen(document, d, frame, room));
+      const content = `${shows} ${this.picture}`;
       // Much that changes leaves the picture as it was; a peek, or two looks, are not told by what it is made of.
       if (number >= 0 || this.kept || content !== this.content) [this.changed, this.drawn] = [now, 0];
       this.content = content;
@@ -312,7 +320,7 @@ export class Loop {
       if (!painter().whole(d, numbers)) this.again();
       this.before(phase, size);
       window.whorlDrawn?.(liveNow()?.levers ?? {});
-    } else if (!waits && !remaking && !this.covered) {
+    } else if (this.standing && !waits && !remaking && !this.covered) {
       // It came out as what is there.
       this.uncover();
     }

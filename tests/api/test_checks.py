@@ -13,6 +13,8 @@ from whorl.api import checking
 from whorl.api.app import create_app
 from whorl.api.checking import MOST
 from whorl.checks import looked
+from whorl.effect import read
+from whorl.effect.places import changed
 
 FAULT = next(p for p in planted() if p.kind == "burnt out" and "signal-lamp" in p.name)
 
@@ -45,6 +47,28 @@ def test_with_faults_there_is_nothing_to_look_at_and_bad_input_is_told(client):
         answer = client.post(f"/api/checks/{path}", json={"document": {"format": "other"}})
         assert answer.status_code == 422 and "not a Whorl effect" in answer.json()["words"]
     assert client.post("/api/checks/cost", json={"document": broken}).status_code == 422
+
+
+def test_what_was_looked_at_once_is_known_whatever_it_is_called_and_whatever_was_set_aside(client, monkeypatch):
+    begun = []
+
+    def looking(effect, *how):
+        begun.append(effect.name)
+        return looked(effect, *how)
+
+    monkeypatch.setattr(checking, "looked", looking)
+    first = told(client, FAULT.effect, everywhere=False)
+    assert told(client, FAULT.effect, everywhere=False) == first and len(begun) == 1
+    one = next(f for f in first if f["kind"] == "burnt out")
+    aside = {"kind": one["kind"], "place": one["place"], "measure": one["measure"], "reason": "It is meant."}
+    renamed = read(FAULT.effect.model_dump(mode="json") | {"name": "another", "aside": [aside]})
+    again = told(client, renamed, everywhere=False)
+    assert len(begun) == 1 and [f | {"aside": ""} for f in again] == first
+    assert next(f for f in again if f["place"] == one["place"] and f["kind"] == "burnt out")["aside"] == "It is meant."
+    told(client, changed(FAULT.effect, "turn/seconds", 7.0), everywhere=False)
+    assert len(begun) == 2
+    told(client, FAULT.effect, everywhere=True)
+    assert len(begun) == 3
 
 
 @pytest.fixture

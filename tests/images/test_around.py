@@ -27,15 +27,15 @@ def panorama_of(light) -> Decoded:
     return Decoded(raw, "colour", False)
 
 
-def smooth() -> np.ndarray:
+def smooth(high=256) -> np.ndarray:
     """Light that changes slowly: a polynomial of the direction."""
-    x, y, z = np.moveaxis(ways(256, 512), -1, 0)
+    x, y, z = np.moveaxis(ways(high, 2 * high), -1, 0)
     return np.stack([1 + 0.8 * x - 0.4 * z, 0.5 + 0.4 * y * y + 0.3 * x * y, np.exp(1.5 * y - 1)], axis=-1)
 
 
 @cache
-def smooth_sheet():
-    return around_of(panorama_of(smooth()))
+def smooth_sheet(high=256):
+    return around_of(panorama_of(smooth(high)))
 
 
 def looked(sheet, directions, level, turn=0.0, strength=1.0):
@@ -83,10 +83,11 @@ def integral(light, normal, weigh):
     return (light * weights[..., None]).sum(axis=(0, 1)) / weights.sum()
 
 
-@pytest.mark.parametrize("roughness", [0.2, 0.4, 0.6, 1.0])
-def test_what_is_mirrored_is_the_integral_over_facets(roughness):
-    light = smooth()
-    sheet = around_of(panorama_of(light))
+# Of 250 rows some levels have columns that lie nowhere alike between those of the source.
+@pytest.mark.parametrize("high", [256, 250])
+@pytest.mark.parametrize("roughness", [0.2, 0.4, 0.6, 0.8, 1.0])
+def test_what_is_mirrored_is_the_integral_over_facets(roughness, high):
+    light, sheet = smooth(), smooth_sheet(high)
     a2 = roughness**4
 
     def facets(nl):
@@ -95,7 +96,7 @@ def test_what_is_mirrored_is_the_integral_over_facets(roughness):
 
     for to in some(12):
         got = looked(sheet, [to], roughness * ROUGHEST)[0]
-        assert got == pytest.approx(integral(light, to, facets), rel=0.03, abs=0.02)
+        assert got == pytest.approx(integral(light, to, facets), rel=0.015, abs=0.01)
 
 
 def test_what_falls_on_matte_is_the_integral_over_the_cosine_and_the_sky_of_three_colours_is_near_it():

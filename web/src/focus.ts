@@ -1,10 +1,13 @@
 /** Where the focus goes after something was made, moved or taken away: never to the page. */
 import { useLayoutEffect } from "react";
 
+/** What lies over the page and takes keys; what is about to close may still hold the focus, and takes none. */
+const TAKES_KEYS = "[role=dialog][data-state=open], [role=menu][data-state=open]";
+
 /** Focuses what a selector finds, as soon as it is there and nothing is open over it. */
 export function focusSoon(selector: string, tries = 40) {
   const found = document.querySelector<HTMLElement>(selector);
-  const covered = document.querySelector("[role=dialog][data-state=open], [role=menu][data-state=open]");
+  const covered = document.querySelector(TAKES_KEYS);
   if (found && !covered) hold(found);
   else if (tries > 0) window.setTimeout(() => focusSoon(selector, tries - 1), 25);
 }
@@ -51,7 +54,7 @@ export function useEscapeAtOnce(open: boolean, close: () => void) {
   useLayoutEffect(() => {
     if (!open) return;
     const press = (e: KeyboardEvent) => {
-      if (e.key === "Escape" && !document.activeElement?.closest("[role=dialog], [role=menu]")) close();
+      if (e.key === "Escape" && !document.activeElement?.closest(TAKES_KEYS)) close();
     };
     window.addEventListener("keydown", press);
     return () => window.removeEventListener("keydown", press);

@@ -10,7 +10,10 @@ from collections import deque
 from collections.abc import AsyncIterator, Callable
 from dataclasses import dataclass, field
 
+from cachetools import LRUCache
+
 from whorl.checks import Finding, Over, looked
+from whorl.checks.aside import with_aside
 from whorl.effect import Effect
 
 #: Documents that may wait; one too many has the oldest go.
@@ -20,6 +23,9 @@ RESTS = 20.0
 #: How far its priority is lowered. Not all the way: it shares Python's lock with those who answer, and a thread that
 #: hardly gets to run would keep that from them.
 NICER = 5
+
+#: Documents of which it is kept what was found, and how long a look has to take for that, in seconds.
+KEPT, WORTH_KEEPING = 64, 0.3
 
 Ended = None
 
@@ -35,6 +41,12 @@ class Look:
     found: "asyncio.Queue[Finding | None]" = field(default_factory=asyncio.Queue)
     over: threading.Event = field(default_factory=threading.Event)
     since: float = 0.0
+    #: All that can be seen is the same in documents that have this alike.
+    alike: str = ""
+
+    def __post_init__(self) -> None:
+        seen = self.effect.model_copy(update={"name": "", "aside": ()})
+        self.alike = f"{self.everywhere} {seen.model_dump_json()}"
 
     def rest(self) -> None:
         """Goes on only while somebody waits, and gently rests for a good while after each piece of work: where groups
@@ -60,6 +72,7 @@ class Checker:
         self._thread: threading.Thread | None = None
         self._closed = False
         self._now: Look | None = None
+        self._known: LRUCache[str, list[Finding]] = LRUCache(KEPT)
 
     def stop(self) -> None:
         """Ends it."""
@@ -76,6 +89,13 @@ class Checker:
     async def look(self, effect: Effect, everywhere: bool, gently: bool = False) -> AsyncIterator[Finding]:
         """What is found, as it is found; nothing more once nobody takes it. `gently` leaves most time to others."""
         own = Look(effect, everywhere, gently, asyncio.get_running_loop())
+        with self._changed:
+            known = self._known.get(own.alike)
+        if known is not None:
+            # After an undo, or when it is opened once more.
+            for one in with_aside(effect, known):
+                yield one
+            return
         self._add(own)
         try:
             while (finding := await own.found.get()) is not None:
@@ -111,9 +131,17 @@ class Checker:
             self._now = None
 
     def _one(self, look: Look) -> None:
+        begun, found = time.monotonic(), list[Finding]()
         try:
-            for finding in looked(look.effect, look.rest, look.everywhere):
-                look.tell(finding)
+            bare = look.effect.model_copy(update={"aside": ()})
+            for finding in looked(bare, look.rest, look.everywhere):
+                found.append(finding)
+                for one in with_aside(look.effect, [finding]):
+                    look.tell(one)
+            # What is quick may have lacked a file, which can come back.
+            if time.monotonic() - begun > WORTH_KEEPING:
+                with self._changed:
+                    self._known[look.alike] = found
         except Over:
             pass
         except Exception:

@@ -4,7 +4,10 @@ A panorama is an equirectangular picture: its middle is straight ahead, from the
 to the right, and its height goes from straight down to straight up.
 """
 
+import itertools
 import math
+from collections.abc import Callable
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,35 +18,31 @@ from whorl.images.decode import Decoded
 from whorl.images.sheet import STRIP, Sheet, halved, laid_out
 
 Floats = NDArray[np.float32]
+#: What light weighs that comes at an angle, by its cosine.
+Weigh = Callable[[NDArray[np.float64]], NDArray[np.float64]]
 
 #: The level of a whole roughness, and after it that of what falls on matte, as lookups take them.
 ROUGHEST, MATTE = int(panorama.ROUGHEST), int(panorama.MATTE)
 #: Panoramas are worked with at up to so many texels across, and at no fewer than the least.
 WIDEST, NARROWEST = 2048, 1024
-#: From this level on every texel of the source is weighed; finer ones are sampled.
-WEIGHED = 3
-#: Samples of a texel of the levels that are sampled: the rougher, the more directions there are.
-SAMPLES = {1: 20, 2: 96}
+#: How wide a source is whose texels are small beside what facets of a whole roughness mirror, and of the least one.
+COARSE, FINE = 160, 512
 
 
 def around_of(image: Decoded) -> Sheet:
     """The levels of a panorama. Level k is what facets of roughness k / 5 mirror from around a direction,
 
-    ∫ L(l) D(h) n·l dl / ∫ D(h) n·l dl with D of Walter et al. 2007 and n = v; fine levels are sampled as in Křivánek
-    and Colbert, *Real-time Shading with Filtered Importance Sampling*, 2008. Level 6 is the mean that falls on matte,
+    ∫ L(l) D(h) n·l dl / ∫ D(h) n·l dl with D of Walter et al. 2007 and n = v. Level 6 is the mean that falls on matte,
     ∫ L(l) n·l dl / π.
     """
-    full = _linear(image)
-    height, width = full.shape[:2]
-    levels = [full]
-    for _ in range(max(width, height).bit_length() - 1):
+    levels = [_linear(image)]
+    for _ in range(max(levels[0].shape[:2]).bit_length() - 1):
         levels.append(halved(levels[-1]))
-    source = _source(levels)
     made = list(levels)
     for k in range(1, ROUGHEST + 1):
-        shape = levels[k].shape[:2]
-        made[k] = _weighed(source, shape, k / ROUGHEST) if k >= WEIGHED else _sampled(levels, shape, k)
-    made[MATTE] = _fallen(source, levels[MATTE].shape[:2])
+        source = _within(levels, FINE if k == 1 else COARSE)
+        made[k] = _gathered(source, levels[k].shape[:2], partial(_spread, roughness=k / ROUGHEST))
+    made[MATTE] = _fallen(_within(levels, COARSE), levels[MATTE].shape[:2])
     return laid_out(made)
 
 
@@ -73,8 +72,7 @@ def _linear(image: Decoded) -> NDArray[np.float16]:
         out = halved(out)
     times = -(-NARROWEST // out.shape[1]), -(-NARROWEST // 2 // out.shape[0])
     if max(times) > 1:
-        wide, high = out.shape[1] * times[0], out.shape[0] * times[1]
-        out = _looked_up(out, ways(high, wide).reshape(-1, 3)).reshape(high, wide, 4).astype(np.float16)
+        out = _enlarged(out, out.shape[0] * times[1], out.shape[1] * times[0])
     return out
 
 
@@ -89,9 +87,9 @@ def ways(height: int, width: int) -> NDArray[np.float64]:
     return np.stack([np.cos(up) * np.sin(round_), np.sin(up) + 0 * round_, -np.cos(up) * np.cos(round_)], axis=-1)
 
 
-def _source(levels: list[NDArray[np.float16]]) -> Floats:
-    """The level that is weighed texel by texel: about 128 across."""
-    return next(x for x in levels if x.shape[1] <= 160).astype(np.float32)
+def _within(levels: list[NDArray[np.float16]], most: int) -> Floats:
+    """The largest level that is at most so wide."""
+    return next(x for x in levels if x.shape[1] <= most).astype(np.float32)
 
 
 def _spread(cosine: NDArray[np.float64], roughness: float) -> NDArray[np.float64]:
@@ -101,63 +99,44 @@ def _spread(cosine: NDArray[np.float64], roughness: float) -> NDArray[np.float64
     return np.where(cosine > 0, cosine / (nh2 * (a2 - 1.0) + 1.0) ** 2, 0.0)
 
 
-def _weighed(source: Floats, shape: tuple[int, int], roughness: float) -> NDArray[np.float16]:
-    return _gathered(source, shape, lambda cosine: _spread(cosine, roughness))
-
-
 def _fallen(source: Floats, shape: tuple[int, int]) -> NDArray[np.float16]:
     return _gathered(source, shape, lambda cosine: np.maximum(cosine, 0.0))
 
 
-def _gathered(source: Floats, shape: tuple[int, int], weigh: object) -> NDArray[np.float16]:
-    """The mean of all texels, each by its solid angle and by the angle it lies at."""
-    height, width = source.shape[:2]
-    to = ways(height, width).reshape(-1, 3)
-    solid = np.repeat(np.cos(_angles(height)), width)
-    light = source.reshape(-1, 4).astype(np.float64)
-    out = np.empty((*shape, 4), np.float16)
-    for k, row in enumerate(ways(*shape)):
-        weights = weigh(row @ to.T) * solid  # type: ignore[operator]
-        out[k] = np.minimum(weights @ light / weights.sum(axis=1, keepdims=True), 60000.0)
+def _gathered(source: Floats, shape: tuple[int, int], weigh: Weigh) -> NDArray[np.float16]:
+    """The mean of all texels, each by its solid angle and by the angle it lies at.
+
+    Along a row the weights are the same, turned: a circular correlation, by the Fourier transform. Where columns lie
+    otherwise between those of the source they have weights of their own. What looks as far down as another looks up
+    has the same ones upside down.
+    """
+    (height, width), (high, wide) = source.shape[:2], shape
+    rows, ups = _angles(height), _angles(high)
+    solid, level = np.cos(rows), np.sin(rows)[:, None]
+    light = np.fft.rfft(source.astype(np.float64) * solid[:, None, None], axis=1)
+    # For each frequency of a row: all rows, by all colours, as they are and upside down.
+    both = np.ascontiguousarray(np.concatenate([light, light[::-1]], axis=2).transpose(1, 0, 2))
+    alike = math.gcd(width, wide)
+    others = wide // alike
+    out = np.empty((high, wide, 4), np.float16)
+    for row, first in itertools.product(range((high + 1) // 2), range(others)):
+        apart = (np.arange(width) + 0.5) / width - (first + 0.5) / wide
+        flat = np.cos(ups[row]) * solid[:, None] * np.cos(2 * math.pi * apart)
+        weights = weigh(np.sin(ups[row]) * level + flat)
+        turned = np.fft.rfft(weights, axis=1).conj().T[:, None] @ both
+        found = np.fft.irfft(turned[:, 0], width, axis=0)[:: width // alike] / (solid @ weights.sum(axis=1))
+        found = np.clip(found, 0.0, 60000.0)
+        out[row, first::others], out[high - 1 - row, first::others] = found[:, :4], found[:, 4:]
     return out
 
 
-def _sampled(levels: list[NDArray[np.float16]], shape: tuple[int, int], number: int) -> NDArray[np.float16]:
-    """The same from samples that lie as the weights do, each looked up where texels are as large as its share."""
-    normal = ways(*shape).reshape(-1, 3)
-    up = np.where(np.abs(normal[:, 1:2]) < 0.99, [[0.0, 1.0, 0.0]], [[1.0, 0.0, 0.0]])
-    first = np.cross(up, normal)
-    first /= np.linalg.norm(first, axis=1, keepdims=True)
-    second = np.cross(normal, first)
-    a2, samples = max(number / ROUGHEST, 0.05) ** 4, SAMPLES[number]
-    total, weight = np.zeros((len(normal), 4)), 0.0
-    for i in range(samples):
-        # Hammersley points; halfway vectors are drawn by D (Walter et al. 2007, eq. 35).
-        e, turn = (i + 0.5) / samples, 2 * math.pi * (int(f"{i:016b}"[::-1], 2) / 65536)
-        h2 = (1 - e) / (1 + (a2 - 1) * e)
-        cosine = 2 * h2 - 1
-        if cosine <= 0:
-            continue
-        sine = math.sqrt(max(1 - cosine * cosine, 0.0))
-        to = normal * cosine + (first * math.cos(turn) + second * math.sin(turn)) * sine
-        # The solid angle that a sample stands for says how coarse a level it is looked up in.
-        density = a2 / (h2 * (a2 - 1) + 1) ** 2 / math.pi / 4
-        apart = 1 / (samples * max(density, 1e-9))
-        texel = 4 * math.pi / (levels[0].shape[0] * levels[0].shape[1])
-        level = int(np.clip(0.5 * math.log2(max(apart / texel, 1.0)) + 0.5, 0, 6))
-        total += _looked_up(levels[level], to) * cosine
-        weight += cosine
-    return np.minimum(total / weight, 60000.0).reshape(*shape, 4).astype(np.float16)
-
-
-def _looked_up(level: NDArray[np.float16], to: NDArray[np.float64]) -> NDArray[np.float64]:
-    """A level between its texels, in some directions."""
+def _enlarged(level: NDArray[np.float16], high: int, wide: int) -> NDArray[np.float16]:
+    """A panorama with more texels, which lie between those that it has."""
     height, width = level.shape[:2]
-    x = (np.arctan2(to[:, 0], -to[:, 2]) / (2 * math.pi) + 0.5) * width - 0.5
-    y = np.clip((0.5 - np.arcsin(np.clip(to[:, 1], -1, 1)) / math.pi) * height - 0.5, 0, height - 1)
-    left, top = np.floor(x).astype(int), np.floor(y).astype(int)
-    u, v = (x - left)[:, None], (y - top)[:, None]
-    under = np.minimum(top + 1, height - 1)
-    a, b = level[top, left % width].astype(np.float64), level[top, (left + 1) % width].astype(np.float64)
-    c, d = level[under, left % width].astype(np.float64), level[under, (left + 1) % width].astype(np.float64)
-    return np.asarray((a * (1 - u) + b * u) * (1 - v) + (c * (1 - u) + d * u) * v)
+    y = np.clip((np.arange(high) + 0.5) / high * height - 0.5, 0, height - 1)
+    x = (np.arange(wide) + 0.5) / wide * width - 0.5
+    top, left = np.floor(y).astype(int), np.floor(x).astype(int)
+    down, right = (y - top)[:, None, None], (x - left)[:, None]
+    rows = level[top] * (1 - down) + level[np.minimum(top + 1, height - 1)] * down
+    mixed = rows[:, left % width] * (1 - right) + rows[:, (left + 1) % width] * right
+    return np.asarray(mixed, np.float16)

@@ -26,13 +26,15 @@ SIZE = 96
 
 @pytest.fixture
 def opened(browser, tmp_path):
-    """Opens the page of an effect, or a demo effect, from its file, offline; gives it, and what went wrong on it."""
+    """Opens the page of an effect, or a demo effect, from its file, offline and at rest unless it is to move; gives it,
+    and what went wrong on it."""
     contexts = []
 
-    def open_(what, **more):
+    def open_(what, moves="reduce"):
         out = tmp_path / "page.html"
         write_page(demo.demo(what) if isinstance(what, str) else what, out)
-        context = browser.new_context(viewport={"width": 1000, "height": 640}, offline=True, **more)
+        window = {"viewport": {"width": 1000, "height": 640}, "device_scale_factor": 0.5}
+        context = browser.new_context(**window, offline=True, reduced_motion=moves)
         contexts.append(context)
         page = context.new_page()
         wrong: list[str] = []
@@ -93,7 +95,7 @@ def test_a_page_draws_what_the_core_does(opened, what):
 
 
 def test_levers_and_variants_act_by_keyboard_too(opened):
-    page, wrong = opened("fog-gate")
+    page, wrong = opened("fog-gate", "no-preference")
     effect = demo.demo("fog-gate")
     page.get_by_role("button", name="pause").press("Enter")
     page.get_by_role("button", name="Ember").press("Enter")
@@ -180,7 +182,7 @@ def test_a_choice_of_numbers_is_one_on_the_page_and_one_of_settings_is_told(open
 
 
 def test_it_rests_where_motion_is_not_wanted_and_loops_where_it_is(opened):
-    page, _ = opened("fog-gate", reduced_motion="reduce")
+    page, _ = opened("fog-gate")
     first = page.evaluate("window.whorlFrame")
     page.wait_for_timeout(1200)
     assert page.evaluate("window.whorlFrame") == first

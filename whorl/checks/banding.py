@@ -3,11 +3,11 @@
 from collections.abc import Iterator
 
 import numpy as np
-from scipy.ndimage import label
 
 from whorl.checks.finding import Finding, Mend
 from whorl.checks.finer import BAKED
 from whorl.checks.looks import Looks, Mask, at
+from whorl.checks.regions import parts_of
 
 #: A step is seen where it is at least so wide, in pixels of a baked picture; narrower than the picture, it is a slope.
 WIDE, WHOLE = 12, BAKED / 2
@@ -41,7 +41,7 @@ def _shallow(looks: Looks, phase: float) -> tuple[float, float, Mask]:
     slope = covered & (steep > 1.0 / WHOLE) & (steep < 1.0 / WIDE) & (shown > 0.5)
     if covered.mean() < 0.02:
         return 0.0, phase, slope
-    parts, count = label(slope)
+    parts, count = parts_of(slope)
     if count == 0:
         return 0.0, phase, slope
     sizes = np.bincount(parts.ravel())

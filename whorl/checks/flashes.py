@@ -6,10 +6,10 @@ from itertools import islice
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import uniform_filter
 
 from whorl.checks.finding import Evidence, Finding, Mend
 from whorl.checks.looks import Looks, Mask, copied, of, spot_of
+from whorl.checks.regions import share_about
 from whorl.effect.document import Effect
 from whorl.effect.places import parts
 from whorl.effect.value import Flicker, Pulse, Sway
@@ -93,7 +93,7 @@ def worst(frames: NDArray[np.float32], fps: float, looping: bool = True) -> Flas
         within = _in_a_second(turned, fps)
         many = within > 2 * FLASHES
         for at in np.flatnonzero(many.any(axis=1)):
-            share = uniform_filter(many[at].reshape(high, wide).astype(np.float32), field, mode="constant")
+            share = share_about(many[at].reshape(high, wide), field)
             # Fields that stick out over the edge hold less, so the middle ones tell.
             part = float(share.max())
             if part > PART:

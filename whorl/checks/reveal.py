@@ -3,10 +3,10 @@
 from collections.abc import Iterator
 
 import numpy as np
-from scipy.ndimage import label
 
 from whorl.checks.finding import Finding, Mend
 from whorl.checks.looks import Looks, Mask, at
+from whorl.checks.regions import parts_of
 from whorl.effect.strands import Strand
 from whorl.effect.value import Feed, Levered
 from whorl.fields import evening
@@ -127,7 +127,7 @@ def _mends(looks: Looks, strand: Strand, index: int, values: np.ndarray, way: tu
 
 def small(mask: Mask) -> tuple[int, Mask]:
     """How many parts of a mask, joined by their sides, are no larger than a speck, and where these are."""
-    parts, count = label(mask)
+    parts, count = parts_of(mask)
     sizes = np.bincount(parts.ravel(), minlength=count + 1)
     specks = np.flatnonzero((sizes <= SMALL) & (np.arange(count + 1) > 0))
     return len(specks), np.isin(parts, specks)

@@ -1,8 +1,6 @@
 """A browser for a module's tests, and a server on its own data folder."""
 
 import socket
-import subprocess
-import sys
 import time
 import urllib.request
 from collections.abc import Callable
@@ -13,6 +11,7 @@ import pytest
 from playwright.sync_api import Browser, Error, Page, expect
 
 from tests.browser.chromium import Desk, chromium
+from tests.browser.served import served
 
 # A software GPU may be busy compiling, and the cores may be shared.
 PATIENCE = 90_000
@@ -54,9 +53,8 @@ class Server:
         return f"http://127.0.0.1:{self.port}"
 
     def start(self) -> None:
-        command = [sys.executable, "-m", "whorl.start", "demo", "--no-open", "--port", str(self.port)]
-        command += ["--signals-port", str(self.signals)]
-        self.process = subprocess.Popen([*command, "--data", str(self.data)], stdout=subprocess.DEVNULL)
+        ports = ["--port", str(self.port), "--signals-port", str(self.signals)]
+        self.process = served(["demo", "--no-open", *ports, "--data", str(self.data)])
         deadline = time.monotonic() + 30
         while time.monotonic() < deadline:
             try:
@@ -69,7 +67,7 @@ class Server:
     def kill(self) -> None:
         if self.process:
             self.process.kill()
-            self.process.wait()
+            self.process.join()
 
 
 @pytest.fixture(scope="module")
@@ -89,7 +87,7 @@ class Window:
     """
 
     #: What a test may do to a page for good.
-    FOR_GOOD = ("add_init_script", "route", "on", "once", "expose_function", "expose_binding")
+    FOR_GOOD = ("add_init_script", "expose_function", "expose_binding")
 
     def __init__(self, browser: Browser, server: Server, module: object) -> None:
         self.browser, self.server = browser, server
@@ -98,6 +96,7 @@ class Window:
         self.page: Page | None = None
         self.wrong: list[str] = []
         self.left = False
+        self.heard: list[tuple[str, Callable[..., Any]]] = []
 
     def open(self) -> Page:
         if self.page is None:
@@ -112,6 +111,9 @@ class Window:
         page = self.page
         try:
             if not self.left and page and not page.is_closed():
+                while self.heard:
+                    page.remove_listener(*self.heard.pop())
+                page.unroute_all(behavior="ignoreErrors")
                 # Where nothing is, but of the same origin: the next effect is opened by the same process.
                 page.goto(f"{self.server.address}/api/nothing", timeout=5000)
                 page.evaluate("sessionStorage.clear()")
@@ -128,6 +130,7 @@ class Window:
         if self.page:
             self.page.context.close()
         self.page, self.left = None, False
+        self.heard.clear()
 
     def _new(self) -> Page:
         # Everything is drawn with half as many pixels each way: they are what a software GPU takes its time for.
@@ -143,6 +146,13 @@ class Window:
         page.on("console", lambda m: self.wrong.append(m.text) if any(t in m.text for t in told) else None)
         for name in self.FOR_GOOD:
             setattr(page, name, self._leaving(getattr(page, name)))
+        listen = page.on
+
+        def on(event: str, hear: Callable[..., Any]) -> None:
+            self.heard.append((event, hear))
+            listen(event, hear)
+
+        page.on = on
         return page
 
     def _leaving(self, act: Callable[..., Any]) -> Callable[..., Any]:

@@ -1,5 +1,25 @@
 import { createSystem, defaultConfig, defineConfig } from "@chakra-ui/react";
 
+/** Chakra's colours that nothing here is in: each would be put together, and into the page, at every opening. */
+const ELSEWHERE = ["orange", "yellow", "green", "teal", "blue", "cyan", "purple", "pink"];
+const TOLD = ["warning", "success", "info"];
+type Colours = NonNullable<NonNullable<NonNullable<typeof defaultConfig.theme>["semanticTokens"]>["colors"]>;
+
+function without<T extends object>(from: T, names: string[]): T {
+  return Object.fromEntries(Object.entries(from).filter(([name]) => !names.includes(name))) as T;
+}
+
+function plainly(config: typeof defaultConfig): typeof defaultConfig {
+  const { tokens, semanticTokens, ...theme } = config.theme!;
+  const colors = without(semanticTokens!.colors!, ELSEWHERE) as Record<string, Colours>;
+  for (const part of ["bg", "fg", "border"]) colors[part] = without(colors[part], TOLD);
+  const left = {
+    tokens: { ...tokens, colors: without(tokens!.colors!, ELSEWHERE) },
+    semanticTokens: { ...semanticTokens, colors },
+  };
+  return { ...config, theme: { ...theme, ...left } };
+}
+
 /**
  * Whorl's look: true neutral grey round the picture, deep blue-green ink elsewhere, fog-grey text,
  * sea-glass for what is selected or playing, coral only for what is wrong.
@@ -50,4 +70,4 @@ const config = defineConfig({
   },
 });
 
-export const system = createSystem(defaultConfig, config);
+export const system = createSystem(plainly(defaultConfig), config);

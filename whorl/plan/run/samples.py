@@ -45,10 +45,12 @@ def _spread(stage: Stage, count: int) -> tuple[dict[str, list[Floats]], Places]:
 def on_mesh(mesh: Mesh, triangle: NDArray[np.intp], weights: Places, size: float) -> dict[str, list[Floats]]:
     """What `graph.POINTS` names at places within triangles, looked at from straight before each; padded to fours."""
     triangle, weights = _fours(triangle), _fours(weights)
-    corners = mesh.triangles[triangle]
+    a, b, c = np.ascontiguousarray(mesh.triangles[triangle].T)
+    to_a, to_b, to_c = np.ascontiguousarray(weights.T)[:, :, None]
 
     def mixed(values: NDArray[np.float32]) -> Places:
-        return np.asarray((values.astype(np.float64)[corners] * weights[:, :, None]).sum(axis=1))
+        of = values.astype(np.float64)
+        return np.asarray(of[a] * to_a + of[b] * to_b + of[c] * to_c)
 
     made, normal = mixed(mesh.positions), mixed(mesh.normals)
     normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-10)

@@ -8,6 +8,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from tests.checks.corpus import planted
+from tests.documents import effect
 from whorl import demo, starters
 from whorl.api import checking
 from whorl.api.app import create_app
@@ -15,6 +16,7 @@ from whorl.api.checking import MOST
 from whorl.checks import looked
 from whorl.effect import read
 from whorl.effect.places import changed
+from whorl.images.library import library
 
 FAULT = next(p for p in planted() if p.kind == "burnt out" and "signal-lamp" in p.name)
 
@@ -57,6 +59,7 @@ def test_what_was_looked_at_once_is_known_whatever_it_is_called_and_whatever_was
         return looked(effect, *how)
 
     monkeypatch.setattr(checking, "looked", looking)
+    monkeypatch.setattr(checking, "WORTH_KEEPING", 0.0)
     first = told(client, FAULT.effect, everywhere=False)
     assert told(client, FAULT.effect, everywhere=False) == first and len(begun) == 1
     one = next(f for f in first if f["kind"] == "burnt out")
@@ -69,6 +72,21 @@ def test_what_was_looked_at_once_is_known_whatever_it_is_called_and_whatever_was
     assert len(begun) == 2
     told(client, FAULT.effect, everywhere=True)
     assert len(begun) == 3
+
+
+def test_what_was_found_while_a_file_was_missing_or_in_no_time_is_looked_for_again(client, monkeypatch):
+    begun = []
+    monkeypatch.setattr(checking, "looked", lambda effect, *how: begun.append(effect.name) or iter(()))
+    monkeypatch.setattr(checking, "WORTH_KEEPING", 0.0)
+    gone = effect(assets=[{"id": "a", "name": "a.png", "hash": "0" * 64, "width": 8, "height": 8}])
+    for here in (False, True, True):
+        monkeypatch.setattr(library, "has", lambda digest, here=here: here)
+        assert told(client, gone) == []
+    assert len(begun) == 2
+    monkeypatch.setattr(checking, "WORTH_KEEPING", 3600.0)
+    for _ in range(2):
+        assert told(client, starters.starter("beam")) == []
+    assert len(begun) == 4
 
 
 @pytest.fixture

@@ -15,6 +15,7 @@ from cachetools import LRUCache
 from whorl.checks import Finding, Over, looked
 from whorl.checks.aside import with_aside
 from whorl.effect import Effect
+from whorl.images.library import library
 
 #: Documents that may wait; one too many has the oldest go.
 MOST = 8
@@ -46,7 +47,8 @@ class Look:
 
     def __post_init__(self) -> None:
         seen = self.effect.model_copy(update={"name": "", "aside": ()})
-        self.alike = f"{self.everywhere} {seen.model_dump_json()}"
+        here = [a.id for a in self.effect.assets if library.has(a.hash)]
+        self.alike = f"{self.everywhere} {here} {seen.model_dump_json()}"
 
     def rest(self) -> None:
         """Goes on only while somebody waits, and gently rests for a good while after each piece of work: where groups
@@ -138,7 +140,7 @@ class Checker:
                 found.append(finding)
                 for one in with_aside(look.effect, [finding]):
                     look.tell(one)
-            # What is quick may have lacked a file, which can come back.
+            # What is quick may have met a damaged file, which can be mended.
             if time.monotonic() - begun > WORTH_KEEPING:
                 with self._changed:
                     self._known[look.alike] = found

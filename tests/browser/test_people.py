@@ -70,6 +70,14 @@ def test_what_waits_to_be_drawn_pulses_only_where_motion_is_wanted(page: Page, s
     page.wait_for_function(f"{pulses} > 0")
 
 
+UNDEFINED = """() => {
+  const rules = [...document.styleSheets].flatMap(s => [...s.cssRules].map(r => r.cssText)).join('\\n');
+  const named = (form) => [...rules.matchAll(form)].map(m => m[1]);
+  const set = new Set(named(/(--chakra-[^\\s:;]+)\\s*:/g));
+  return [...new Set(named(/var\\((--chakra-[^\\s,)]+)\\)/g))].filter(name => !set.has(name));
+}"""
+
+
 def test_axe_finds_nothing_on_any_view_dialog_or_panel(page: Page, server):
     page.goto(server.address)
     expect(page.get_by_label("Open Fog Gate", exact=True)).to_be_visible()
@@ -110,6 +118,8 @@ def test_axe_finds_nothing_on_any_view_dialog_or_panel(page: Page, server):
         found[form] = violations(page)
     told = [f"{view}: {v}" for view, all_of_it in found.items() for v in all_of_it]
     assert not told, "\n".join(told)
+    # Nothing that was shown asked for a colour or a size that the theme left out.
+    assert page.evaluate(UNDEFINED) == []
 
 
 def test_keys_pressed_the_moment_something_opens_go_to_it(page: Page, server):

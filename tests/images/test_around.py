@@ -83,20 +83,42 @@ def integral(light, normal, weigh):
     return (light * weights[..., None]).sum(axis=(0, 1)) / weights.sum()
 
 
+def facets(roughness):
+    """What facets weigh light by, of its cosine to where they mirror: GGX with n = v."""
+    a2 = roughness**4
+
+    def weigh(nl):
+        nh = np.sqrt(0.5 + 0.5 * np.clip(nl, 0, 1))
+        return np.where(nl > 0, nl * a2 / (nh * nh * (a2 - 1) + 1) ** 2, 0)
+
+    return weigh
+
+
 # Of 250 rows some levels have columns that lie nowhere alike between those of the source.
 @pytest.mark.parametrize("high", [256, 250])
 @pytest.mark.parametrize("roughness", [0.2, 0.4, 0.6, 0.8, 1.0])
 def test_what_is_mirrored_is_the_integral_over_facets(roughness, high):
     light, sheet = smooth(), smooth_sheet(high)
-    a2 = roughness**4
-
-    def facets(nl):
-        nh = np.sqrt(0.5 + 0.5 * np.clip(nl, 0, 1))
-        return np.where(nl > 0, nl * a2 / (nh * nh * (a2 - 1) + 1) ** 2, 0)
-
     for to in some(12):
         got = looked(sheet, [to], roughness * ROUGHEST)[0]
-        assert got == pytest.approx(integral(light, to, facets), rel=0.015, abs=0.01)
+        assert got == pytest.approx(integral(light, to, facets(roughness)), rel=0.015, abs=0.01)
+
+
+@pytest.mark.parametrize("roughness", [0.2, 0.4, 0.6])
+def test_a_lamp_is_mirrored_as_a_glow_without_streaks(roughness):
+    lamp = np.array([0.5, 0.6, -0.6245])
+    lit = ways(256, 512) @ lamp > np.cos(np.radians(3))
+    light = np.repeat(lit[..., None] * 100.0, 3, axis=-1)
+    sheet = around_of(panorama_of(light))
+    side = np.cross(lamp, [0, 1, 0])
+    side /= np.linalg.norm(side)
+    over = np.cross(side, lamp)
+    most = integral(light, lamp, facets(roughness))[0]
+    for away in np.radians([2, 6, 12, 25]):
+        for turn in np.radians(np.arange(0, 360, 30)):
+            to = np.cos(away) * lamp + np.sin(away) * (np.cos(turn) * side + np.sin(turn) * over)
+            wanted = integral(light, to, facets(roughness))[0]
+            assert looked(sheet, [to], roughness * ROUGHEST)[0, 0] == pytest.approx(wanted, abs=0.03 * most)
 
 
 def test_what_falls_on_matte_is_the_integral_over_the_cosine_and_the_sky_of_three_colours_is_near_it():

@@ -23,7 +23,7 @@ Weigh = Callable[[NDArray[np.float64]], NDArray[np.float64]]
 
 #: The level of a whole roughness, and after it that of what falls on matte, as lookups take them.
 ROUGHEST, MATTE = int(panorama.ROUGHEST), int(panorama.MATTE)
-#: Panoramas are worked with at up to so many texels across, and at no fewer than the least.
+#: Panoramas are worked with at so many texels across: the least that has all of theirs, or the most.
 WIDEST, NARROWEST = 2048, 1024
 #: How wide a source is whose texels are small beside what facets of a whole roughness mirror, and of the least one.
 COARSE, FINE = 160, 512
@@ -61,18 +61,19 @@ def evenly(image: Decoded) -> tuple[tuple[float, ...], ...]:
 
 
 def _linear(image: Decoded) -> NDArray[np.float16]:
-    """A panorama as linear light in half floats, of a size that has all the levels."""
+    """A panorama as linear light in half floats, twice as wide as high, of a size that has all the levels."""
     out = np.empty((image.height, image.width, 4), np.float16)
     for first in range(0, image.height, STRIP):
         rows = image.rows(first, first + STRIP)
         if image.encoded:
             rows[..., :3] = srgb.decoded(rows[..., :3])
         out[first : first + STRIP] = np.clip(rows, 0.0, 60000.0)
-    while out.shape[1] > WIDEST:
+    while max(out.shape[1], 2 * out.shape[0]) > WIDEST:
         out = halved(out)
-    times = -(-NARROWEST // out.shape[1]), -(-NARROWEST // 2 // out.shape[0])
-    if max(times) > 1:
-        out = _enlarged(out, out.shape[0] * times[1], out.shape[1] * times[0])
+    # Of powers of two, columns of one level lie alike between those of another, which `_gathered` is quick for.
+    wide = NARROWEST if max(out.shape[1], 2 * out.shape[0]) <= NARROWEST else WIDEST
+    if out.shape[:2] != (wide // 2, wide):
+        out = _enlarged(out, wide // 2, wide)
     return out
 
 

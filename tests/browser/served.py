@@ -1,27 +1,19 @@
-"""The server of the browser's tests: forked from a process that has taken in all of it, which takes longer than most
-tests do. That the command itself starts one is tested in `tests/api/test_attack.py`."""
+"""The server of the browser's tests: Whorl's command, forked from a process that has taken in all of it, which takes
+longer than most tests do."""
 
-import gc
 import multiprocessing
 import os
 import sys
 from multiprocessing.process import BaseProcess
 
-from whorl.api import server
-from whorl.cli import app
-
-__all__ = ["served", "server"]
-
-# As in `whorl/start.py`.
-gc.freeze()
-gc.set_threshold(50_000)
+from whorl.start import start
 
 _FORKED = multiprocessing.get_context("forkserver")
-_FORKED.set_forkserver_preload([__name__])
+_FORKED.set_forkserver_preload(["whorl.cli", "whorl.api.server"])
 
 
 def served(arguments: list[str]) -> BaseProcess:
-    """Whorl's command in a process of its own, under way."""
+    """The command in a process of its own, under way."""
     process = _FORKED.Process(target=_serve, args=(arguments,))
     process.start()
     return process
@@ -29,4 +21,5 @@ def served(arguments: list[str]) -> BaseProcess:
 
 def _serve(arguments: list[str]) -> None:
     sys.stdout = open(os.devnull, "w")  # noqa: SIM115
-    app(arguments)
+    sys.argv = ["whorl", *arguments]
+    start()

@@ -9,6 +9,7 @@ import time
 from collections import deque
 from collections.abc import AsyncIterator, Callable
 from dataclasses import dataclass, field
+from functools import cached_property
 
 from cachetools import LRUCache
 
@@ -33,7 +34,7 @@ Ended = None
 
 @dataclass(eq=False)
 class Look:
-    """A document that is being looked at, and where what is found goes."""
+    """A document that is being looked at, with nothing set aside, and where what is found goes."""
 
     effect: Effect
     everywhere: bool
@@ -42,13 +43,12 @@ class Look:
     found: "asyncio.Queue[Finding | None]" = field(default_factory=asyncio.Queue)
     over: threading.Event = field(default_factory=threading.Event)
     since: float = 0.0
-    #: All that can be seen is the same in documents that have this alike.
-    alike: str = ""
 
-    def __post_init__(self) -> None:
-        seen = self.effect.model_copy(update={"name": "", "aside": ()})
+    @cached_property
+    def alike(self) -> str:
+        """Where this is the same, the same is found."""
         here = [a.id for a in self.effect.assets if library.has(a.hash)]
-        self.alike = f"{self.everywhere} {here} {seen.model_dump_json()}"
+        return f"{self.everywhere} {here} {self.effect.model_dump_json(exclude={'name'})}"
 
     def rest(self) -> None:
         """Goes on only while somebody waits, and gently rests for a good while after each piece of work: where groups
@@ -90,7 +90,8 @@ class Checker:
 
     async def look(self, effect: Effect, everywhere: bool, gently: bool = False) -> AsyncIterator[Finding]:
         """What is found, as it is found; nothing more once nobody takes it. `gently` leaves most time to others."""
-        own = Look(effect, everywhere, gently, asyncio.get_running_loop())
+        bare = effect.model_copy(update={"aside": ()})
+        own = Look(bare, everywhere, gently, asyncio.get_running_loop())
         with self._changed:
             known = self._known.get(own.alike)
         if known is not None:
@@ -101,7 +102,8 @@ class Checker:
         self._add(own)
         try:
             while (finding := await own.found.get()) is not None:
-                yield finding
+                for one in with_aside(effect, [finding]):
+                    yield one
         finally:
             own.over.set()
 
@@ -135,11 +137,9 @@ class Checker:
     def _one(self, look: Look) -> None:
         begun, found = time.monotonic(), list[Finding]()
         try:
-            bare = look.effect.model_copy(update={"aside": ()})
-            for finding in looked(bare, look.rest, look.everywhere):
+            for finding in looked(look.effect, look.rest, look.everywhere):
                 found.append(finding)
-                for one in with_aside(look.effect, [finding]):
-                    look.tell(one)
+                look.tell(finding)
             # What is quick may have met a damaged file, which can be mended.
             if time.monotonic() - begun > WORTH_KEEPING:
                 with self._changed:

@@ -26,7 +26,7 @@ ROUGHEST, MATTE = int(panorama.ROUGHEST), int(panorama.MATTE)
 #: Panoramas are worked with at so many texels across: the least that has all of theirs, or the most.
 WIDEST, NARROWEST = 2048, 1024
 #: How wide a source is whose texels are small beside what facets of a whole roughness mirror, and of the least one.
-COARSE, FINE = 160, 512
+COARSE, FINE = 128, 512
 
 
 def around_of(image: Decoded) -> Sheet:

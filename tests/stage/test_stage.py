@@ -82,9 +82,9 @@ def test_a_camera_inside_the_shape_still_gives_finite_points():
 
 
 def test_a_blur_pass_is_scipys_convolution_with_edges_repeated():
-    scene = np.random.default_rng(1).random((4, 74, 82)).astype(np.float32) * 4
+    scene = np.random.default_rng(1).random((4, 274, 282)).astype(np.float32) * 4
     stage, pictures = Stage(), {"scene": scene}
-    filters.apply(filters.finish(stage), pictures, filters.numbers(stage, False), 82, 74)
+    filters.apply(filters.finish(stage), pictures, filters.numbers(stage, False), 282, 274)
     kernel = np.array([1, 4, 6, 4, 1]) / 16
     for level in (2, 3):
         expected = ndimage.convolve1d(pictures[f"raw{level}"], kernel, axis=2, mode="nearest")
@@ -93,29 +93,57 @@ def test_a_blur_pass_is_scipys_convolution_with_edges_repeated():
 
 
 def test_a_level_is_widened_by_linear_interpolation_between_texel_middles():
-    scene = np.random.default_rng(2).random((4, 64, 64)).astype(np.float32) * 4
+    scene = np.random.default_rng(2).random((4, 512, 512)).astype(np.float32) * 4
     stage, pictures = Stage(bloom=Bloom(radius=2)), {"scene": scene}
-    filters.apply(filters.finish(stage), pictures, filters.numbers(stage, False), 64, 64)
-    wide = (pictures["wide1"] - pictures["blur1"])[0]
-    at = np.clip((np.arange(32) + 0.5) / 2 - 0.5, 0, 15)
+    filters.apply(filters.finish(stage), pictures, filters.numbers(stage, False), 512, 512)
+    wide = (pictures["wide1"] - pictures["blur1"] / 2)[0]
+    at = np.clip((np.arange(256) + 0.5) / 2 - 0.5, 0, 127)
     grid = np.meshgrid(at, at, indexing="ij")
-    expected = ndimage.map_coordinates(pictures["blur2"][0], grid, order=1)
+    expected = ndimage.map_coordinates(pictures["blur2"][0] / 2, grid, order=1)
     assert np.abs(wide - expected).max() < 1e-5
 
 
 def test_bloom_adds_light_around_what_is_bright_and_nothing_below_its_threshold():
     def finished(strength, level):
-        scene = np.zeros((4, 64, 64), np.float32)
-        scene[:3, 30:34, 30:34] = level
+        scene = np.zeros((4, 512, 512), np.float32)
+        scene[:3, 240:272, 240:272] = level
         scene[3] = 1
-        stage = Stage(bloom=Bloom(strength=strength, radius=4, threshold=1))
+        stage = Stage(bloom=Bloom(strength=strength, radius=6, threshold=1))
         pictures = {"scene": scene}
-        filters.apply(filters.finish(stage), pictures, filters.numbers(stage, False), 64, 64)
+        filters.apply(filters.finish(stage), pictures, filters.numbers(stage, False), 512, 512)
         return pictures["picture"]
 
     assert np.array_equal(finished(0.8, 0.9), finished(0.0, 0.9))
     glowing, plain = finished(0.8, 9.0), finished(0.0, 9.0)
-    assert (glowing - plain)[0, 24, 31] > 0.02 and (glowing - plain)[0, 0, 0] < (glowing - plain)[0, 24, 31]
+    assert (glowing - plain)[0, 192, 248] > 0.02 and (glowing - plain)[0, 0, 0] < (glowing - plain)[0, 192, 248]
+
+
+def _glow(width: int, height: int, radius: int) -> np.ndarray:
+    """What bloom adds along the middle row of a picture with a lit disc, a sixteenth of its lesser side in radius."""
+    least = min(width, height)
+    y, x = np.mgrid[:height, :width] + 0.5
+    away = np.hypot(x - width / 2, y - height / 2) / least
+    scene = np.zeros((4, height, width), np.float32)
+    # The disc's rim over two pixels, so that it is as large at all sizes.
+    scene[:3] = 8 * np.clip((1 / 16 - away) * least / 2 + 0.5, 0, 1)
+    stage, pictures = Stage(bloom=Bloom(strength=1, radius=radius, threshold=0)), {"scene": scene}
+    filters.apply(filters.finish(stage), pictures, filters.numbers(stage, False), width, height)
+    wide = pictures["wide1"][0]
+    middle = wide[wide.shape[0] // 2]
+    # At sixty-fourths of the lesser side from the middle on.
+    at = (width / 2 + np.arange(0, 31) / 64 * least) / 2 - 0.5
+    return np.interp(at, np.arange(len(middle)), middle)
+
+
+@pytest.mark.parametrize("radius", [3, 6])
+def test_bloom_is_as_wide_in_a_picture_of_any_size(radius):
+    # A large bake has the glow that was seen on the stage.
+    on_stage = _glow(512, 512, radius)
+    # Half as large, the narrowest level has too few texels to be quite the same.
+    for width, height, apart in ((1024, 1024, 0.015), (2048, 2048, 0.015), (1448, 1024, 0.015), (256, 256, 0.03)):
+        off = np.abs(_glow(width, height, radius) - on_stage).max()
+        assert off < apart * on_stage.max(), (width, height, off / on_stage.max())
+    assert on_stage[6] > 0.002 * on_stage.max()
 
 
 def test_odd_sizes_are_drawn_whole():

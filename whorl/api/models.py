@@ -254,14 +254,25 @@ class Peek(BaseModel):
     of: MadeOf
 
 
+class Filter(BaseModel):
+    """A program of full-screen passes."""
+
+    fragment: str
+    samplers: list[str]
+    numbers: list[str]
+
+
 class FilterPass(BaseModel):
-    """A full-screen pass."""
+    """A full-screen pass: what it draws, by which of the filters, from which pictures in the order of its samplers.
+
+    Only pictures of more pixels than `above` on their lesser side have it; what was not drawn is black.
+    """
 
     output: str
     level: int
-    fragment: str
+    above: float
+    filter: int
     inputs: list[str]
-    numbers: list[str]
 
 
 class PictureInfo(BaseModel):
@@ -425,6 +436,7 @@ class Compiled(BaseModel):
     closed: dict[str, list[bool]]
     tracks: list[TrackInfo]
     findings: list[Finding]
+    filters: list[Filter]
     passes: list[FilterPass]
     pictures: list[PictureInfo]
 

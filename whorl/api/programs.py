@@ -64,8 +64,8 @@ def _told(found: Standing) -> m.Compile:
 
 
 def _program(plan: Planned) -> m.Compiled:
-    passes = filters.described(filters.finish(plan.effect.stage))
-    return m.Compiled.model_validate({**compiled(plan), "findings": of_plan(plan), "passes": passes})
+    finish = filters.described(filters.finish(plan.effect.stage))
+    return m.Compiled.model_validate({**compiled(plan), **finish, "findings": of_plan(plan)})
 
 
 @routes.post("/shape", response_class=Response)

@@ -101,16 +101,14 @@ def _page(effect: Effect, meant: Effect) -> Made:
         },
         "sides": effect.surface.sides,
         "stage": {"camera": _camera(effect), "size": effect.stage.size, "travel": _travel(plan), "reach": reached},
-        "finish": {name: x for name, (x,) in filters.numbers(effect.stage, False, rest).items()},
-        # Those in motion go by a number of the program, times so much.
-        "moved": {
-            name: [u.name, *filters.numbers(effect.stage, False, rest | {name: 1.0})[name]]
-            for name, u in plan.screen.items()
-        },
+        "finish": filters.numbers(effect.stage, False, rest),
+        # Those in motion go by a number of the program.
+        "moved": {name: u.name for name, u in plan.screen.items()},
         # What of these a lever moves no program works out.
         "made": {u.name: _made(u) for u in (*plan.screen.values(), *plan.travel.values()) if u.made},
         "program": {name: made[name] for name in _PROGRAM}
-        | {"passes": filters.described(filters.finish(effect.stage)), "uniforms": _uniforms(plan, made)},
+        | filters.described(filters.finish(effect.stage))
+        | {"uniforms": _uniforms(plan, made)},
         "levers": [_lever(x, made) for x in effect.levers if not x.private and _carried(x, effect, made)],
         "variants": [{"name": v.name, "holds": _holds(effect, v, made)} for v in effect.variants],
         "mesh": _packed(mesh, made, numbers),

@@ -7,6 +7,7 @@ from whorl.shade import (
     clamp,
     exp2,
     f32,
+    log2,
     maximum,
     minimum,
     mix,
@@ -39,10 +40,27 @@ def blurred(a: Vec3, b: Vec3, c: Vec3, d: Vec3, e: Vec3) -> Vec3:
     return (a + e) * 0.0625 + (b + d) * 0.25 + c * 0.375
 
 
+#: Pixels on the lesser side of a picture whose bloom begins at its first level.
+WHOLE = 512.0
+
+
 @shade
-def widened(here: Vec3, wide: Vec3) -> Vec3:
-    """A level of bloom with the wider levels under it."""
-    return here + wide
+def share(level: f32, across: f32, levels: f32) -> f32:
+    """What part of a bloom of so many `levels` comes from one of them, 0..1, in a picture `across` pixels on its lesser
+    side.
+
+    A bloom reaches over as many doublings of width, all alike, from one that is the same part of the picture whatever
+    its size. Where that is finer than a pixel, the first level stands for what is.
+    """
+    first = log2(across / WHOLE)
+    low = first if level < 1.5 else maximum(level - 1.0, first)
+    return maximum(minimum(level, first + levels) - low, 0.0) / levels
+
+
+@shade
+def widened(here: Vec3, wide: Vec3, level: f32, across: f32, levels: f32) -> Vec3:
+    """A level of bloom by its share, with the wider levels under it."""
+    return here * share(level, across, levels) + wide
 
 
 @shade

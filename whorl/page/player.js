@@ -94,7 +94,7 @@ async function whorlPlay(bytes, stageBox, say) {
   const lamp = program.lamp ? linked(program.lamp.vertex, program.lamp.fragment) : null;
   const raised = program.raised ? linked(program.raised.vertex, program.raised.fragment) : null;
   const lay = linked(QUAD, LAY);
-  const passes = program.passes.map((p) => ({ ...p, program: linked(QUAD, p.fragment) }));
+  const filters = program.filters.map((f) => ({ ...f, program: linked(QUAD, f.fragment) }));
 
   // --- shape ------------------------------------------------------------------------------
 
@@ -447,7 +447,9 @@ async function whorlPlay(bytes, stageBox, say) {
     solid(null);
     resolved(scene);
     const pictures = { scene };
-    for (const pass of passes) {
+    const across = Math.min(w, h);
+    for (const pass of program.passes) {
+      if (across <= pass.above) continue;
       let [pw, ph] = [w, h];
       for (let i = 0; i < pass.level; i++) [pw, ph] = [Math.ceil(pw / 2), Math.ceil(ph / 2)];
       const last = pass.output === "picture";
@@ -458,10 +460,13 @@ async function whorlPlay(bytes, stageBox, say) {
         pictures[pass.output] = target(pass.output, pw, ph);
         into(pictures[pass.output], false);
       }
-      const given = { ...effect.finish, size: [pw, ph] };
-      for (const [name, [number, by]] of Object.entries(effect.moved)) given[name] = own[number][0] * by;
-      for (const name of pass.inputs) given[name] = pictures[name].texture;
-      draw(pass.program, given, true);
+      const given = { ...effect.finish, size: [pw, ph], level: pass.level, across };
+      for (const [name, number] of Object.entries(effect.moved)) given[name] = own[number][0];
+      const filter = filters[pass.filter];
+      filter.samplers.forEach((name, i) => {
+        given[name] = pictures[pass.inputs[i]]?.texture;
+      });
+      draw(filter.program, given, true);
     }
   }
 

@@ -7,6 +7,7 @@ Pictures lie on levels: level n is 2ⁿ times smaller than the frame, rounded up
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from math import log2
 from typing import Any
 
 import numpy as np
@@ -34,10 +35,9 @@ class Texel:
 
 @dataclass(frozen=True)
 class Number:
-    """A number by its name; `size` components."""
+    """A number by its name: one of `numbers`, the pass's `level`, or how many pixels the picture is `across`."""
 
     name: str
-    size: int = 1
 
 
 @dataclass(frozen=True)
@@ -52,12 +52,16 @@ Arg = Texel | Between | Number
 
 @dataclass(frozen=True)
 class Filter:
-    """One pass: what it writes, on which level, and what its function is given."""
+    """One pass: what it writes, on which level, and what its function is given.
+
+    It is run only for pictures of more pixels on their lesser side than `above`; what was not written is black.
+    """
 
     output: str
     level: int
     function: Unchecked
     args: tuple[Arg, ...]
+    above: float = 0.0
     fixed: Fixed = ()
 
     @property
@@ -66,46 +70,47 @@ class Filter:
         return sorted({a.picture for a in self.args if isinstance(a, Texel | Between)})
 
 
+#: Pixels on the lesser side of the largest picture whose bloom is whole.
+LARGEST = 16384
+
+
 def _square(picture: str) -> tuple[Texel, ...]:
     return tuple(Texel(picture, x, y) for y in (0, 1) for x in (0, 1))
 
 
 def finish(stage: Stage) -> list[Filter]:
-    """Bloom as a pyramid of so many levels, then exposure and tone mapping."""
-    most = stage.bloom.radius
-    passes: list[Filter] = []
-    for level in range(1, most + 1):
-        if level == 1:
-            # Left as it is: what later levels add is wide enough to hide its texels.
-            passes.append(Filter("blur1", 1, screen.bright, (*_square("scene"), Number("threshold"))))
-            continue
-        raw = f"raw{level}"
-        passes.append(Filter(raw, level, screen.halved, _square(f"blur{level - 1}")))
-        along = tuple(Texel(raw, x, 0) for x in range(-2, 3))
-        down = tuple(Texel(f"along{level}", 0, y) for y in range(-2, 3))
-        passes.append(Filter(f"along{level}", level, screen.blurred, along))
-        passes.append(Filter(f"blur{level}", level, screen.blurred, down))
-    last = f"blur{most}"
-    for level in range(most - 1, 0, -1):
-        passes.append(Filter(f"wide{level}", level, screen.widened, (Texel(f"blur{level}"), Between(last))))
-        last = f"wide{level}"
+    """Bloom as a pyramid of levels, then exposure and tone mapping, for pictures of all sizes up to LARGEST."""
+    radius = stage.bloom.radius
+    most = radius + int(log2(LARGEST / screen.WHOLE))
+    # A level has a share where the bloom reaches over the one before it; see `screen.share`.
+    above = {level: screen.WHOLE * 2.0 ** (level - 1 - radius) if level > 1 else 0.0 for level in range(1, most + 1)}
+    # Left as it is: what later levels add is wide enough to hide its texels.
+    passes = [Filter("blur1", 1, screen.bright, (*_square("scene"), Number("threshold")))]
+    for level in range(2, most + 1):
+        raw, along, over = f"raw{level}", f"along{level}", above[level]
+        passes.append(Filter(raw, level, screen.halved, _square(f"blur{level - 1}"), over))
+        passes.append(Filter(along, level, screen.blurred, tuple(Texel(raw, x, 0) for x in range(-2, 3)), over))
+        down = tuple(Texel(along, 0, y) for y in range(-2, 3))
+        passes.append(Filter(f"blur{level}", level, screen.blurred, down, over))
+    share = (Number("level"), Number("across"), Number("radius"))
+    for level in range(most, 0, -1):
+        args = (Texel(f"blur{level}"), Between(f"wide{level + 1}"), *share)
+        passes.append(Filter(f"wide{level}", level, screen.widened, args, above[level]))
     given = (Number("exposure"), Number("strength"), Number("bare"))
-    passes.append(Filter("picture", 0, screen.finished, (Texel("scene"), Between(last), *given)))
+    passes.append(Filter("picture", 0, screen.finished, (Texel("scene"), Between("wide1"), *given)))
     return passes
 
 
-def numbers(stage: Stage, bare: bool, moved: Mapping[str, float] | None = None) -> dict[str, tuple[float, ...]]:
-    """What the passes' numbers are for a stage, some of them `moved`."""
-    given: dict[str, Any] = {
+def numbers(stage: Stage, bare: bool, moved: Mapping[str, float] | None = None) -> dict[str, float]:
+    """What the passes' numbers are for a stage, some of them `moved`, but for those of a pass and of a picture."""
+    own: dict[str, Any] = {
         "threshold": stage.bloom.threshold,
         "exposure": stage.exposure,
         "strength": stage.bloom.strength,
+        "radius": stage.bloom.radius,
+        "bare": 1.0 if bare else 0.0,
     }
-    number = {name: float((moved or {}).get(name, value)) for name, value in given.items()}
-    # Every level adds its share, so a wider bloom is not a brighter one.
-    number["strength"] /= stage.bloom.radius
-    number["bare"] = 1.0 if bare else 0.0
-    return {name: (x,) for name, x in number.items()}
+    return {name: float((moved or {}).get(name, value)) for name, value in own.items()}
 
 
 def size_at(width: int, height: int, level: int) -> tuple[int, int]:
@@ -117,21 +122,29 @@ def size_at(width: int, height: int, level: int) -> tuple[int, int]:
 
 def levels(passes: list[Filter]) -> dict[str, int]:
     """The level each picture lies on."""
-    return {"scene": 0, **{p.output: p.level for p in passes}}
+    above = {a.picture: p.level + 1 for p in passes for a in p.args if isinstance(a, Between)}
+    return {"scene": 0, **above, **{p.output: p.level for p in passes}}
 
 
 # --- on the CPU -------------------------------------------------------------------------
 
 
 def apply(
-    passes: list[Filter], pictures: dict[str, Picture], values: dict[str, tuple[float, ...]], width: int, height: int
+    passes: list[Filter], pictures: dict[str, Picture], values: Mapping[str, float], width: int, height: int
 ) -> None:
-    """Run passes in order; each adds its output to `pictures`."""
-    at = levels(passes)
+    """Run passes in order; each adds its output to `pictures`, and what is not drawn at this size as black."""
+    at, across = levels(passes), min(width, height)
     for p in passes:
+        if across <= p.above:
+            continue
+        own = {**values, "level": float(p.level), "across": float(across)}
+        for name in p.pictures:
+            if name not in pictures:
+                wide, high = size_at(width, height, at[name])
+                pictures[name] = np.zeros((3, high, wide), np.float32)
         w, h = size_at(width, height, p.level)
         out = np.empty((p.function.tree.returns.size, h, w), np.float32)
-        numbers = [x for a in p.args if isinstance(a, Number) for x in values[a.name]]
+        numbers = [own[a.name] for a in p.args if isinstance(a, Number)]
         varying = tuple(not isinstance(a, Number) for a in p.args)
         loop = kernel(p.function, p.fixed, varying)
         rows.run(loop.address, np.array(numbers, np.float32), _inputs(p, pictures, at), out)
@@ -164,27 +177,40 @@ def _planes(picture: Picture) -> list[tuple[int, int, int]]:
 # --- in the browser ---------------------------------------------------------------------
 
 
-def described(passes: list[Filter]) -> list[dict[str, Any]]:
-    """Passes as the browser takes them: GLSL, inputs, level and numbers."""
+def described(passes: list[Filter]) -> dict[str, list[dict[str, Any]]]:
+    """Passes as the browser takes them: programs, and for each pass which of them it is run with, and on what.
+
+    Pictures go into a program's samplers in their order, so that all levels are made by the same few.
+    """
     at = levels(passes)
-    return [_described(p, at) for p in passes]
+    filters: list[dict[str, Any]] = []
+    out = []
+    for p in passes:
+        made = _described(p, at)
+        if made not in filters:
+            filters.append(made)
+        own = {"output": p.output, "level": p.level, "above": p.above, "filter": filters.index(made)}
+        out.append({**own, "inputs": p.pictures})
+    return {"filters": filters, "passes": out}
 
 
 def _described(p: Filter, at: dict[str, int]) -> dict[str, Any]:
     printer = GlslPrinter()
     name = printer.need(p.function, p.fixed)
-    given = {a.name: a.size for a in p.args if isinstance(a, Number)}
+    given = [a.name for a in p.args if isinstance(a, Number)]
+    samplers = {picture: f"from_{i}" for i, picture in enumerate(p.pictures)}
     args = []
     params = [q for q in p.function.tree.params if not q.fixed]
     for a, param in zip(p.args, params, strict=True):
         match a:
             case Texel(picture=picture, across=across, down=down):
                 base = {0: "at", 1: "at * 2"}[p.level - at[picture]]
-                args.append(f"texel({picture}, {base} + ivec2({across}, {down})).{'xyzw'[: param.type.size]}")
+                texel = f"texel({samplers[picture]}, {base} + ivec2({across}, {down}))"
+                args.append(f"{texel}.{'xyzw'[: param.type.size]}")
             case Number(name=number):
                 args.append(number)
             case Between(picture=picture):
-                args.append(f"between({picture}, at).{'xyzw'[: param.type.size]}")
+                args.append(f"between({samplers[picture]}, at).{'xyzw'[: param.type.size]}")
     call = f"{name}({', '.join(args)})"
     written = call if p.function.tree.returns.size == 4 else f"vec4({call}, 1.0)"
     lines = [
@@ -192,8 +218,8 @@ def _described(p: Filter, at: dict[str, int]) -> dict[str, Any]:
         "precision highp float;",
         "precision highp int;",
         "precision highp sampler2D;",
-        *(f"uniform sampler2D {i};" for i in p.pictures),
-        *(f"uniform {'float' if n == 1 else f'vec{n}'} {name};" for name, n in given.items()),
+        *(f"uniform sampler2D {name};" for name in samplers.values()),
+        *(f"uniform float {name};" for name in given),
         "uniform vec2 size;",
         "out vec4 written;",
         printer.source(),
@@ -216,10 +242,4 @@ def _described(p: Filter, at: dict[str, int]) -> dict[str, Any]:
         "}",
         "",
     ]
-    return {
-        "output": p.output,
-        "level": p.level,
-        "fragment": "\n".join(lines),
-        "inputs": p.pictures,
-        "numbers": list(given),
-    }
+    return {"fragment": "\n".join(lines), "samplers": list(samplers.values()), "numbers": given}

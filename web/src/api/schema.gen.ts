@@ -2695,6 +2695,8 @@ export interface components {
             tracks: components["schemas"]["TrackInfo"][];
             /** Findings */
             findings: components["schemas"]["Finding"][];
+            /** Filters */
+            filters: components["schemas"]["Filter"][];
             /** Passes */
             passes: components["schemas"]["FilterPass"][];
             /** Pictures */
@@ -3523,20 +3525,34 @@ export interface components {
             words: string;
         };
         /**
+         * Filter
+         * @description A program of full-screen passes.
+         */
+        Filter: {
+            /** Fragment */
+            fragment: string;
+            /** Samplers */
+            samplers: string[];
+            /** Numbers */
+            numbers: string[];
+        };
+        /**
          * FilterPass
-         * @description A full-screen pass.
+         * @description A full-screen pass: what it draws, by which of the filters, from which pictures in the order of its samplers.
+         *
+         *     Only pictures of more pixels than `above` on their lesser side have it; what was not drawn is black.
          */
         FilterPass: {
             /** Output */
             output: string;
             /** Level */
             level: number;
-            /** Fragment */
-            fragment: string;
+            /** Above */
+            above: number;
+            /** Filter */
+            filter: number;
             /** Inputs */
             inputs: string[];
-            /** Numbers */
-            numbers: string[];
         };
         /**
          * Finding

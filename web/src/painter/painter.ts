@@ -36,7 +36,7 @@ export type Numbers = Map<string, number[]>;
 /** Where a picture goes: the canvas, or a target that is read back; with the shape's triangles over it;
  * or only so much of it, from the left, over what is there. */
 type Shown = { into?: WebGLRenderTarget; wire?: boolean; left?: number };
-type Pass = { material: RawShaderMaterial; output: string; level: number; inputs: string[] };
+type Pass = Compiled["passes"][number];
 
 /** A program ready to draw. */
 export type Drawable = {
@@ -53,7 +53,6 @@ export type Drawable = {
   /** Draws what the key lamp sees of the shape, where light is cast from that. */
   lamp: RawShaderMaterial | null;
   wire: RawShaderMaterial;
-  passes: Pass[];
   mesh: Mesh;
   shape: string;
 };
@@ -78,13 +77,6 @@ const furthest = ({ low, size }: Mesh) =>
 /** Numbers that a picture is made of, in their order. */
 const asked = (of: Compiled["of"], compiled: Compiled, numbers: Numbers) =>
   of.asks.map((i) => numbers.get(compiled.uniforms[i].name)).join(";");
-/** A number for the passes of a program, the same for the same. */
-const passesOf = ({ passes }: Compiled) => {
-  const text = passes.map((p) => `${p.level} ${p.fragment}`).join("\n");
-  if (!knownPasses.has(text)) knownPasses.set(text, knownPasses.size);
-  return knownPasses.get(text)!;
-};
-const knownPasses = new Map<string, number>();
 const seenFrom = ({ matrix, camera }: View) => `${matrix.elements.join()} ${camera.camera_size}`;
 const bare = (source: string) => source.replace(/^#version.*\n/, "");
 
@@ -130,6 +122,8 @@ export class Painter {
   private readonly over = over(material(QUAD_VERTEX, LAY_FRAGMENT, ["layer", "from"]));
   private readonly copied = filling(material(QUAD_VERTEX, LAY_FRAGMENT, ["layer", "from"]));
   private readonly targets = new Map<string, WebGLRenderTarget>();
+  /** Programs of full-screen passes by their fragments: effects share them. */
+  private readonly filters = new Map<string, RawShaderMaterial>();
 
   constructor() {
     this.renderer = new WebGLRenderer({ canvas: this.canvas, alpha: false, antialias: false, depth: false });
@@ -159,10 +153,10 @@ export class Painter {
   /** Compiles without blocking; what was drawn before can be drawn meanwhile. */
   async prepare(compiled: Compiled, stage: Effect["stage"], before?: Drawable): Promise<Drawable> {
     const { shape } = stage;
-    const passes = this.passes(compiled, before);
+    const filters = compiled.filters.map((f) => this.filter(f));
     if (before && before.key === compiled.key) {
-      const [ground] = await Promise.all([mesh(stage), this.warm(passes.map((p) => p.material))]);
-      return { ...before, compiled, passes, mesh: ground, shape };
+      const [ground] = await Promise.all([mesh(stage), this.warm(filters)]);
+      return { ...before, compiled, mesh: ground, shape };
     }
     const names = ["view_projection", "box_low", "box_size", "aspect", "peek", "side_strength"];
     const layers = ["near_side", "back_layer", "far_layer", "light_layer"];
@@ -203,7 +197,7 @@ export class Painter {
       ...(back ? [back] : []),
       ...(raised ? [raised] : []),
       ...(lamp ? [lamp] : []),
-      ...passes.map((p) => p.material),
+      ...filters,
     ]);
     const [ground, pictures] = await Promise.all([
       mesh(stage),
@@ -233,21 +227,18 @@ export class Painter {
       raised,
       lamp,
       wire,
-      passes,
       mesh: ground,
       shape,
     };
   }
 
-  private passes(compiled: Compiled, before?: Drawable): Pass[] {
-    return compiled.passes.map((p, i) => {
-      const old = before?.compiled.passes[i];
-      const same = old && old.fragment === p.fragment;
-      const made = same
-        ? before!.passes[i].material
-        : filling(material(QUAD_VERTEX, p.fragment, ["size", ...p.inputs, ...p.numbers]));
-      return { material: made, output: p.output, level: p.level, inputs: p.inputs };
-    });
+  private filter({ fragment, samplers, numbers }: Compiled["filters"][number]): RawShaderMaterial {
+    let made = this.filters.get(fragment);
+    if (!made) {
+      made = filling(material(QUAD_VERTEX, fragment, ["size", ...samplers, ...numbers]));
+      this.filters.set(fragment, made);
+    }
+    return made;
   }
 
   private async warm(materials: RawShaderMaterial[]) {
@@ -300,7 +291,7 @@ export class Painter {
 
   /** What `picture` makes, but for its size: as long as this stays, so does that. */
   pictureOf(d: Drawable, effect: Effect, numbers: Numbers, view: View): string {
-    const finished = [...Object.values(this.finishing(d, effect, numbers)), passesOf(d.compiled)];
+    const finished = Object.values(this.finishing(d, effect, numbers));
     return [this.madeOf(d, numbers, view, d.compiled), effect.surface.sides, ...finished].join("\n");
   }
 
@@ -309,13 +300,14 @@ export class Painter {
     return [of.name, asked(of, d.compiled, numbers), d.mesh.key, seenFrom(view)].join("\n");
   }
 
-  /** The numbers of the passes that finish a picture. */
+  /** The numbers of the passes that finish a picture; which of them there are goes by the radius. */
   private finishing(d: Drawable, effect: Effect, numbers: Numbers) {
     const on = (place: string) => outside(effect, d.compiled, numbers, place);
     return {
       threshold: on("stage/bloom/threshold"),
       exposure: on("stage/exposure"),
-      strength: on("stage/bloom/strength") / effect.stage.bloom.radius,
+      strength: on("stage/bloom/strength"),
+      radius: effect.stage.bloom.radius,
     };
   }
 
@@ -334,9 +326,11 @@ export class Painter {
   ) {
     const [width, height] = size;
     const scene = this.light(d, effect, numbers, view, size, peek);
-    const values = { ...this.finishing(d, effect, numbers), bare: peek >= 0 ? 1 : 0 };
+    const across = Math.min(width, height);
+    const values = { ...this.finishing(d, effect, numbers), bare: peek >= 0 ? 1 : 0, across };
     const pictures: Record<string, WebGLRenderTarget> = { scene };
-    for (const pass of d.passes) {
+    for (const pass of d.compiled.passes) {
+      if (across <= pass.above) continue;
       const last = pass.output === "picture";
       const [w, h] = levelSize(width, height, pass.level);
       const out = last ? into : this.target(`${pass.output} ${w} ${h}`, w, h, "half");
@@ -346,7 +340,7 @@ export class Painter {
         this.renderer.setScissor(0, 0, Math.round(width * left), height);
         this.renderer.setScissorTest(true);
       }
-      this.fill(pass, values, pictures, w, h);
+      this.fill(d.compiled, pass, values, pictures, [w, h]);
       if (out) pictures[pass.output] = out;
     }
     if (wire) this.draw(d.mesh.geometry, d.wire);
@@ -530,18 +524,24 @@ export class Painter {
   }
 
   private fill(
+    { filters }: Compiled,
     pass: Pass,
     values: Record<string, number>,
     pictures: Record<string, WebGLRenderTarget>,
-    w: number,
-    h: number,
+    size: [number, number],
   ) {
-    const u = pass.material.uniforms;
-    for (const name of Object.keys(u)) if (name in values) u[name].value = values[name];
-    for (const name of pass.inputs) u[name].value = pictures[name].texture;
-    u.size.value = new Vector2(w, h);
-    pass.material.uniformsNeedUpdate = true;
-    this.draw(this.quad, pass.material);
+    const filter = filters[pass.filter];
+    const made = this.filter(filter);
+    const u = made.uniforms;
+    const given: Record<string, number> = { ...values, level: pass.level };
+    for (const name of filter.numbers) u[name].value = given[name];
+    // What was not drawn at this size is left empty, which reads as black.
+    filter.samplers.forEach((name, i) => {
+      u[name].value = pictures[pass.inputs[i]]?.texture ?? null;
+    });
+    u.size.value = new Vector2(...size);
+    made.uniformsNeedUpdate = true;
+    this.draw(this.quad, made);
   }
 
   /** A target by name, made once for a size; those of the sizes used last are kept. */

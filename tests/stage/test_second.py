@@ -50,7 +50,9 @@ def on_stage_of(first, second):
 
 
 def shot(effect, phase, size=72):
-    return frame(build(effect), phase, size, size)
+    # Without bloom, which would carry what differs on an outline into what lies beside it.
+    stage = effect.stage.model_copy(update={"bloom": effect.stage.bloom.model_copy(update={"strength": 0.0})})
+    return frame(build(effect.model_copy(update={"stage": stage})), phase, size, size)
 
 
 def apart(one, other, effect):

@@ -11,6 +11,8 @@ from whorl.stage.frame import finished
 #: From and up to which level a component counts as full or empty, and in how large a part of the effect it may be.
 FULL, EMPTY = 0.95, 0.012
 BURNT, CRUSHED = 0.1, 0.7
+#: Less than this part of a picture is meant as a spark.
+SPARK = 0.02
 #: By how many stops at a time the mend tries.
 STEP, MOST = 0.5, 6.0
 
@@ -28,18 +30,25 @@ def look(looks: Looks) -> Iterator[Finding]:
             yield _finding(looks, "crushed", dark, False, part, words)
 
 
-def _marked(looks: Looks, phase: float, top: bool, exposure: float | None = None) -> Mask:
+def _all(looks: Looks, phase: float, top: bool, exposure: float | None = None) -> Mask:
+    """Where a picture is full, or empty, the effect or not."""
     picture = looks.seen(phase) if exposure is None else _exposed(looks, phase, exposure)
-    covered = looks.covered(phase) if top else looks.light(phase, True)[3] > 0.5
-    return np.asarray(covered & ((picture.min(axis=0) >= FULL) if top else (picture.max(axis=0) <= EMPTY)))
+    return np.asarray((picture.min(axis=0) >= FULL) if top else (picture.max(axis=0) <= EMPTY))
+
+
+def _effect(looks: Looks, phase: float, top: bool) -> Mask:
+    return looks.covered(phase) if top else np.asarray(looks.light(phase, True)[3] > 0.5)
 
 
 def _part(looks: Looks, phase: float, top: bool, exposure: float | None = None) -> float:
-    covered = looks.covered(phase) if top else looks.light(phase, True)[3] > 0.5
-    # What is small in the picture is meant as a spark.
-    if covered.mean() < 0.02:
+    marked = _all(looks, phase, top, exposure)
+    # Where the effect is need not be looked at.
+    if not marked.any():
         return 0.0
-    return float(_marked(looks, phase, top, exposure).sum() / covered.sum())
+    covered = _effect(looks, phase, top)
+    if covered.mean() < SPARK:
+        return 0.0
+    return float((covered & marked).sum() / covered.sum())
 
 
 def _exposed(looks: Looks, phase: float, exposure: float) -> np.ndarray:
@@ -63,5 +72,5 @@ def _finding(looks: Looks, kind: str, phase: float, top: bool, part: float, word
         words=words,
         mends=mends,
         measure=part,
-        evidence=at(phase, _marked(looks, phase, top)),
+        evidence=at(phase, _effect(looks, phase, top) & _all(looks, phase, top)),
     )

@@ -14,7 +14,7 @@ from whorl.effect.document import Effect
 from whorl.effect.places import parts
 from whorl.effect.value import Flicker, Pulse, Sway
 from whorl.images import srgb
-from whorl.stage.frame import finished, lit_scene
+from whorl.stage.frame import Film, finished, lit_scene
 
 #: Pixels along a side of what is looked at. The picture is taken to be shown 768 CSS pixels high, and a field of ten
 #: degrees to be 341 × 256 of these, as the criterion has it for 1024 × 768.
@@ -118,10 +118,10 @@ def _in_a_second(turned: NDArray[np.bool_], fps: float) -> NDArray[np.int32]:
 
 def pictures(looks: Looks) -> NDArray[np.float32]:
     """Every frame of the turn, (frames, 3, SIDE, SIDE), sRGB 0..1."""
-    out = []
+    out, film = [], Film(looks.plan, fused=False)
     for phase in looks.effect.turn.phases:
         looks.rest()
-        light = lit_scene(looks.plan, phase, SIDE, SIDE, None, False, 1)
+        light = lit_scene(looks.plan, phase, SIDE, SIDE, None, False, 1, film)
         out.append(np.clip(finished(looks.plan, light, phase)[:3], 0.0, 1.0).astype(np.float32))
     return np.stack(out)
 

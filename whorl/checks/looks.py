@@ -20,7 +20,7 @@ from whorl.plan.graph import Node
 from whorl.plan.run.evaluate import Evaluation, run
 from whorl.shade.kernel import Floats
 from whorl.stage.filters import Picture
-from whorl.stage.frame import Sides, finished, lit_scene
+from whorl.stage.frame import Film, Sides, finished, lit_scene
 from whorl.stage.signal import points_of
 
 #: Pixels along a side, and how many moments of the turn are looked at.
@@ -44,6 +44,7 @@ class Looks:
     def __init__(self, plan: Planned, side: int = SIDE, rest: Rest = nothing) -> None:
         self.plan, self.effect, self.side, self.rest = plan, plan.effect, side, rest
         self._light: dict[tuple[float, bool], Picture] = {}
+        self._films = {bare: Film(plan, fused=False) for bare in (False, True)}
         self._seen: dict[float, Picture] = {}
         self._values: dict[tuple[int, int], list[Floats]] = {}
 
@@ -64,7 +65,9 @@ class Looks:
         """Scene light before bloom and tone mapping, (4, side, side), premultiplied; `bare` leaves the backdrop out."""
         if (phase, bare) not in self._light:
             self.rest()
-            self._light[phase, bare] = lit_scene(self.plan, phase, self.side, self.side, None, bare, 1)
+            self._light[phase, bare] = lit_scene(
+                self.plan, phase, self.side, self.side, None, bare, 1, self._films[bare]
+            )
         return self._light[phase, bare]
 
     def seen(self, phase: float) -> Picture:

@@ -58,6 +58,12 @@ def share(level: f32, across: f32, levels: f32) -> f32:
 
 
 @shade
+def widest(here: Vec3, level: f32, across: f32, levels: f32) -> Vec3:
+    """The last level of bloom by its share."""
+    return here * share(level, across, levels)
+
+
+@shade
 def widened(here: Vec3, wide: Vec3, level: f32, across: f32, levels: f32) -> Vec3:
     """A level of bloom by its share, with the wider levels under it."""
     return here * share(level, across, levels) + wide

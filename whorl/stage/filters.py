@@ -7,6 +7,7 @@ Pictures lie on levels: level n is 2ⁿ times smaller than the frame, rounded up
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import cache
 from math import log2
 from typing import Any
 
@@ -80,7 +81,11 @@ def _square(picture: str) -> tuple[Texel, ...]:
 
 def finish(stage: Stage) -> list[Filter]:
     """Bloom as a pyramid of levels, then exposure and tone mapping, for pictures of all sizes up to LARGEST."""
-    radius = stage.bloom.radius
+    return list(_finish(stage.bloom.radius))
+
+
+@cache
+def _finish(radius: int) -> tuple[Filter, ...]:
     most = radius + int(log2(LARGEST / screen.WHOLE))
     # A level has a share where the bloom reaches over the one before it; see `screen.share`.
     above = {level: screen.WHOLE * 2.0 ** (level - 1 - radius) if level > 1 else 0.0 for level in range(1, most + 1)}
@@ -93,12 +98,13 @@ def finish(stage: Stage) -> list[Filter]:
         down = tuple(Texel(along, 0, y) for y in range(-2, 3))
         passes.append(Filter(f"blur{level}", level, screen.blurred, down, over))
     share = (Number("level"), Number("across"), Number("radius"))
-    for level in range(most, 0, -1):
+    passes.append(Filter(f"wide{most}", most, screen.widest, (Texel(f"blur{most}"), *share), above[most]))
+    for level in range(most - 1, 0, -1):
         args = (Texel(f"blur{level}"), Between(f"wide{level + 1}"), *share)
         passes.append(Filter(f"wide{level}", level, screen.widened, args, above[level]))
     given = (Number("exposure"), Number("strength"), Number("bare"))
     passes.append(Filter("picture", 0, screen.finished, (Texel("scene"), Between("wide1"), *given)))
-    return passes
+    return tuple(passes)
 
 
 def numbers(stage: Stage, bare: bool, moved: Mapping[str, float] | None = None) -> dict[str, float]:
@@ -122,8 +128,7 @@ def size_at(width: int, height: int, level: int) -> tuple[int, int]:
 
 def levels(passes: list[Filter]) -> dict[str, int]:
     """The level each picture lies on."""
-    above = {a.picture: p.level + 1 for p in passes for a in p.args if isinstance(a, Between)}
-    return {"scene": 0, **above, **{p.output: p.level for p in passes}}
+    return {"scene": 0, **{p.output: p.level for p in passes}}
 
 
 # --- on the CPU -------------------------------------------------------------------------

@@ -140,11 +140,15 @@ def finished(
 
 
 class Film:
-    """What the frames of one turn share, at one size: the steps of the surface and what stays as it is."""
+    """What the frames of one turn share, at one size: the steps of the surface and what stays as it is.
 
-    def __init__(self, plan: Planned) -> None:
+    `fused` has kernels made for this surface alone, which is worth it for more than a few frames.
+    """
+
+    def __init__(self, plan: Planned, fused: bool = True) -> None:
         assert plan.picture is not None and plan.backdrop is not None
-        self.surface = Evaluation(plan, plan.picture, fused=True)
+        self.fused = fused
+        self.surface = Evaluation(plan, plan.picture, fused=fused)
         self.kept = {True: Kept(), False: Kept()}
         #: Where the shape itself moves, or the camera, no result belongs to the points of the next frame.
         self.keeps = not (plan.raised or plan.travels)
@@ -207,7 +211,7 @@ def lit_scene(
     """Scene light before bloom and tone mapping: (4, height, width), linear and premultiplied."""
     stage, sides = plan.stage_at(phase), plan.effect.surface.sides
     bare = transparent or peek is not None
-    if film is None:
+    if film is None or not film.fused:
         expected(plan, plan.raised, peek or plan.picture, None if bare else plan.backdrop)
     view = cameras.numbers(stage, width, height, bare)
     side = Sides(plan, stage, view, phase, width, height, threads)

@@ -169,8 +169,9 @@ class Evaluation:
             keep = {index: cut(rows) for index, rows in making.results.items()} if making else {}
             work.into(todo.acts, cut(whole), keep, clock)
 
-        helped(s.kernel for s in todo.steps)
-        if threads > 1 and not all(s.kernel.loaded for s in todo.steps):
+        if not todo.loaded:
+            helped(s.kernel for s in todo.steps)
+        if threads > 1 and not todo.loaded:
             # The first tile alone, so that kernels are compiled once and not by every thread.
             for start in starts[:1]:
                 tile(start)
@@ -204,7 +205,8 @@ def _uniforms(order: list[Step]) -> list[Uniform]:
 
 def expected(plan: Plan, *nodes: Node | None) -> None:
     """Says that some nodes are going to be worked out, in this order, so that a second process can help compiling."""
-    helped(s.kernel for n in nodes if n for s in Evaluation(plan, n).steps)
+    orders = [Evaluation(plan, n).all for n in nodes if n]
+    helped(s.kernel for order in orders if not order.loaded for s in order.steps)
 
 
 def evaluate(
@@ -288,6 +290,13 @@ class _Order:
         self.acts = [_Act(step, gone) for step, gone in zip(order, spent, strict=False)]
         named = [_period_of(a) for s in order for a in s.args]
         self.periods = list({p.name: p for p in named if p}.values())
+        self._loaded = False
+
+    @property
+    def loaded(self) -> bool:
+        """Whether all kernels are in memory; once they are, they stay there."""
+        self._loaded = self._loaded or all(s.kernel.loaded for s in self.steps)
+        return self._loaded
 
 
 class _Rows:

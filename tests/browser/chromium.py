@@ -18,7 +18,8 @@ from whorl.plan.build import Planned
 from whorl.plan.print.program import Program, program
 from whorl.plan.run.evaluate import AHEAD
 
-PATH = os.environ.get("CHROMIUM", "/usr/bin/chromium")
+# Without a window that nobody sees it takes a tenth less than the whole browser does.
+PATH = os.environ.get("CHROMIUM", "/usr/bin/chromium-headless-shell")
 COMMON = [
     "--no-sandbox",
     "--no-first-run",
@@ -31,6 +32,8 @@ COMMON = [
 ]
 # To put the page together in software GL as well would take ten times as long as to draw what is on it.
 MESA = ["--use-gl=angle", "--use-angle=gl-egl", "--ignore-gpu-blocklist", "--disable-gpu-compositing"]
+#: A test's page is gone before its script would have gained by being optimised.
+SHORT = ["--js-flags=--no-opt,--no-maglev"]
 FALLBACK = ["--use-angle=swiftshader", "--enable-unsafe-swiftshader"]
 
 
@@ -43,7 +46,7 @@ def has_mesa() -> bool:
 def chromium(seldom: bool = False) -> Iterator[Browser]:
     """A browser that is closed afterwards. Where programs are drawn but seldom, they are made without optimising."""
     with sync_playwright() as p:
-        args = [*COMMON, *(MESA if has_mesa() else FALLBACK)]
+        args = [*COMMON, *(MESA if has_mesa() else FALLBACK), *(SHORT if seldom else ())]
         env = os.environ | ({"GALLIVM_PERF": "nopt"} if seldom else {})
         browser = p.chromium.launch(executable_path=PATH, args=args, env=env)
         yield browser

@@ -430,4 +430,5 @@ def test_what_comes_out_the_same_is_not_drawn_again(page: Page, server):
     assert 0 < added < 40
     page.locator("button.bead[aria-label*='bead 4 of Veil']").click()
     page.keyboard.press("m")
-    assert draws(page) - opened - added > 100
+    # The stage and eight frames of the film, by some seven draws each.
+    assert draws(page) - opened - added > 65

@@ -44,7 +44,11 @@ WORST = {kind: n for n, kind in enumerate(dict.fromkeys(k.bad for k in KINDS.val
 
 
 def seen(effect, kind):
-    return [*BY_NAME[FINDS[kind]].look(Looks(build(effect)))]
+    return seen_in(Looks(build(effect)), kind)
+
+
+def seen_in(looks, kind):
+    return [*BY_NAME[FINDS[kind]].look(looks)]
 
 
 def mended(effect, mend):
@@ -60,18 +64,19 @@ def test_there_are_three_of_each_kind_at_least():
 
 @pytest.mark.parametrize("fault", CORPUS, ids=lambda p: p.name)
 def test_a_planted_fault_is_found_at_its_place_and_its_mend_removes_it(fault):
-    found = seen(fault.effect, fault.kind)
+    looks = Looks(build(fault.effect))
+    found = seen_in(looks, fault.kind)
     here = [f for f in found if f.kind == fault.kind and (f"{f.place}/").startswith(f"{fault.place}/")]
     assert here, [(f.kind, f.place) for f in found]
     spare = fault.place == "levers/spare"
     assert bool(here[0].mends) != spare
     quick = [BY_NAME[n] for n in ("burnt", "order", "gloss", "shell")]
-    worse = {f.kind for f in check(fault.effect)} | {f.kind for c in quick for f in c.look(Looks(build(fault.effect)))}
+    worse = {f.kind for f in check(fault.effect)} | {f.kind for c in quick for f in c.look(looks)}
     for mend in here[0].mends[:1]:
         after = mended(fault.effect, mend)
-        assert not [f for f in seen(after, fault.kind) if (f.kind, f.place) == (here[0].kind, here[0].place)]
-        plan = build(after)
-        now = {f.kind for f in check(after)} | {f.kind for c in quick for f in c.look(Looks(plan))}
+        looks = Looks(build(after))
+        assert not [f for f in seen_in(looks, fault.kind) if (f.kind, f.place) == (here[0].kind, here[0].place)]
+        now = {f.kind for f in check(after)} | {f.kind for c in quick for f in c.look(looks)}
         # Nothing new that is worse than what was mended.
         assert not [k for k in now - worse if list(KINDS[k].bad.__class__).index(KINDS[k].bad) < _rank(fault.kind)]
 

@@ -2,7 +2,12 @@
 import { useLayoutEffect } from "react";
 
 /** What lies over the page and takes keys; what is about to close may still hold the focus, and takes none. */
-const TAKES_KEYS = "[role=dialog][data-state=open], [role=menu][data-state=open]";
+const DIALOG = "[role=dialog][data-state=open]";
+const MENU = "[role=menu][data-state=open]";
+const TAKES_KEYS = `${DIALOG}, ${MENU}`;
+
+/** Whether a dialog is open: the page's own keys rest then. */
+export const dialogOpen = () => document.querySelector(DIALOG) !== null;
 
 /** Focuses what a selector finds, as soon as it is there and nothing is open over it. */
 export function focusSoon(selector: string, tries = 40) {
@@ -35,7 +40,7 @@ export const focusStrand = (id: string) => focusSoon(`.strand-name[data-strand="
 /** A menu is seen a moment before it takes the focus: keys pressed in that moment go to it, and not to the page's shortcuts. */
 export function keysToOpenMenus() {
   const press = (e: KeyboardEvent) => {
-    const menu = document.querySelector<HTMLElement>("[role=menu][data-state=open]");
+    const menu = document.querySelector<HTMLElement>(MENU);
     if (!menu || e.key === "Tab" || e.ctrlKey || e.metaKey || e.altKey) return;
     if (menu.contains(document.activeElement)) return;
     e.preventDefault();

@@ -1,6 +1,7 @@
 import { useEffect } from "react";
 import { clipBead, clipStrand, paste, readClip } from "../document/clip";
 import { edit, select, useEditor } from "../document/editor";
+import { dialogOpen } from "../focus";
 
 /** Copy, cut aside and paste of beads and strands as text, so that it works between effects and windows. */
 export function useClipboard() {
@@ -50,5 +51,5 @@ function busy(e: ClipboardEvent): boolean {
   const target = e.target as HTMLElement;
   const typing = target.matches?.("input, textarea, select");
   const marked = e.type === "copy" && String(window.getSelection() ?? "") !== "";
-  return typing || marked || document.querySelector("[role=dialog][data-state=open]") !== null;
+  return typing || marked || dialogOpen();
 }

@@ -2,7 +2,7 @@ import { useLayoutEffect } from "react";
 import { addBead, moveBead, moveStrand } from "../document/edit";
 import { edit, redo, select, showTab, type Tab, togglePeek, undo, useEditor } from "../document/editor";
 import { placeOf } from "../document/place";
-import { focusBead, focusSoon } from "../focus";
+import { dialogOpen, focusBead, focusSoon } from "../focus";
 import { step, toggle } from "../playback/playback";
 import { unroll } from "../ring/hand";
 import type { Place } from "../sheet/finder";
@@ -30,7 +30,7 @@ export function useShortcuts(find: (place: Place) => void, keys: () => void) {
       const writing = target.closest(TAKES_TEXT) !== null;
       const typing = target.closest(TAKES_KEYS) !== null;
       const pressed = target.closest(TAKES_SPACE) !== null;
-      if (document.querySelector("[role=dialog][data-state=open]")) return;
+      if (dialogOpen()) return;
       const command = e.ctrlKey || e.metaKey;
       if (command && e.key.toLowerCase() === "z" && !writing) act(e, e.shiftKey ? redo : undo);
       else if (command && e.key.toLowerCase() === "y" && !writing) act(e, redo);

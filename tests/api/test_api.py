@@ -2,6 +2,7 @@
 
 import io
 import json
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 import pytest
@@ -12,6 +13,7 @@ from tests.documents import bead, data, mist, strand
 from tests.images.pictures import encoded, lanterns
 from whorl import demo
 from whorl.api.app import create_app
+from whorl.api.programs import programs
 from whorl.shapes import shape
 
 
@@ -71,6 +73,19 @@ def test_a_program_comes_with_all_that_a_browser_draws_with(client):
         assert set(q["inputs"]) <= made
         made.add(q["output"])
     assert p["passes"][-1]["output"] == "picture"
+
+
+def test_a_frame_lets_the_program_go_first_and_waits_no_longer_than_it_has_to(client):
+    asked = {"document": LIT, "phase": 0.0, "size": 16, "peek": None}
+    with ThreadPoolExecutor(1) as pool:
+        with programs.going():
+            frame = pool.submit(client.post, "/api/frame.png", json=asked)
+            with pytest.raises(TimeoutError):
+                frame.result(timeout=programs.PATIENCE / 2)
+        assert frame.result(timeout=30).status_code == 200
+        # What never ends holds up nobody for good.
+        with programs.going():
+            assert pool.submit(client.post, "/api/frame.png", json=asked).result(timeout=30).status_code == 200
 
 
 def test_a_shape_is_sent_as_the_stage_has_it(client):

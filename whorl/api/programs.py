@@ -1,6 +1,9 @@
 """Routes of what is drawn: programs, shapes, frames, and what a bead is like."""
 
 import struct
+from collections.abc import Iterator
+from contextlib import contextmanager
+from threading import Condition
 from typing import Annotated
 
 import numpy as np
@@ -35,18 +38,50 @@ from whorl.stage import filters
 routes = APIRouter()
 
 
+class First:
+    """Lets some work go before other work that would hold it up: of Python's threads one runs at a time."""
+
+    #: Seconds that others wait at the most.
+    PATIENCE = 0.5
+
+    def __init__(self) -> None:
+        self._going = 0
+        self._changed = Condition()
+
+    @contextmanager
+    def going(self) -> Iterator[None]:
+        """While this goes on, others wait."""
+        with self._changed:
+            self._going += 1
+        try:
+            yield
+        finally:
+            with self._changed:
+                self._going -= 1
+                self._changed.notify_all()
+
+    def wait(self) -> None:
+        """Until nothing goes first any more."""
+        with self._changed:
+            self._changed.wait_for(lambda: not self._going, self.PATIENCE)
+
+
+programs = First()
+
+
 @routes.post("/compile")
 def compile_document(given: m.CompileRequest) -> m.Compile:
     """The program of a document, and all that is wrong with it; parts with faults are as they were in `last`."""
-    try:
-        effect = read(given.document)
-    except BadEffect as e:
-        return m.Compile(problems=e.problems)
-    try:
-        last = read(given.last) if given.last else None
-    except BadEffect:
-        last = None
-    return _told(standing(effect, last))
+    with programs.going():
+        try:
+            effect = read(given.document)
+        except BadEffect as e:
+            return m.Compile(problems=e.problems)
+        try:
+            last = read(given.last) if given.last else None
+        except BadEffect:
+            last = None
+        return _told(standing(effect, last))
 
 
 @routes.get("/effects/{id}/program")
@@ -89,7 +124,8 @@ def shape_data(stage: Stage) -> Response:
 
 @routes.post("/frame.png", response_class=Response)
 def frame_png(given: m.FrameRequest) -> Response:
-    """One frame of a document, computed on the CPU."""
+    """One frame of a document, computed on the CPU; the program of the same, asked for together with it, goes first."""
+    programs.wait()
     return _frame(read(given.document), given.phase, given.size, given.peek)
 
 

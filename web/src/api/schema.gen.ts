@@ -611,7 +611,7 @@ export interface paths {
         put?: never;
         /**
          * Frame Png
-         * @description One frame of a document, computed on the CPU.
+         * @description One frame of a document, computed on the CPU; the program of the same, asked for together with it, goes first.
          */
         post: operations["frame_png_api_frame_png_post"];
         delete?: never;

@@ -44,7 +44,7 @@ export function startCompiling(): () => void {
 
 async function compile(document: Effect, remaking = false) {
   const ticket = ++latest;
-  useEditor.setState({ compiling: true, remaking, asked: document });
+  useEditor.setState({ compiling: true, remaking });
   try {
     const sent = (d: Effect) => d as unknown as Record<string, unknown>;
     const ask = (last: Effect | null) =>
@@ -52,7 +52,10 @@ async function compile(document: Effect, remaking = false) {
     const { sound, problems: before } = useEditor.getState();
     // How it was without a fault is sent only where there is one: a slider sends its document once.
     const known = before.length > 0 ? sound : null;
-    let got = await ask(known);
+    const first = ask(known);
+    // What stands in is asked for by who hears of it, and the program goes first.
+    useEditor.setState({ asked: document });
+    let got = await first;
     if (ticket === latest && got.problems?.length && !known && sound) got = await ask(sound);
     if (ticket !== latest) return;
     const problems = got.problems ?? [];

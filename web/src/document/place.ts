@@ -13,7 +13,8 @@ export function strandAt(effect: Effect, place: string): Strand | undefined {
 }
 
 export function beadAt(effect: Effect, place: string): Bead | undefined {
-  return strandAt(effect, place)?.beads.find((b) => b.id === place.split("/")[2]);
+  const id = place.split("/")[2];
+  return strandAt(effect, place)?.beads.find((b) => b.id === id);
 }
 
 export type Channel = keyof Effect["surface"]["channels"];

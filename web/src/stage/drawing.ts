@@ -223,10 +223,10 @@ export class Loop {
     if (painter().lost || window.whorlQuiet) return false;
     const { document } = useEditor.getState();
     const frame = frameOf(usePlayback.getState().phase, made.compiled);
-    if (painter().pictureOf(made, document, ...this.seen(document, made, frame, this.room)) === this.picture)
-      return false;
-    const [numbers, view] = this.seen(document, made, frame, FIRST);
-    painter().light(made, document, numbers, view, [FIRST, FIRST]);
+    const [numbers, view] = this.seen(document, made, frame, this.room);
+    if (painter().pictureOf(made, document, numbers, view) === this.picture) return false;
+    const small = stageView(travelled(document, made.compiled, numbers), FIRST, FIRST);
+    painter().light(made, document, numbers, small, [FIRST, FIRST]);
     const done = painter().marked();
     while (!done()) await new Promise((on) => window.setTimeout(on, ASKED));
     return true;

@@ -225,9 +225,23 @@ def test_keys_stay_with_the_control_that_has_the_focus(page: Page, server):
     page.keyboard.press("ArrowRight")
     expect(page.get_by_role("tab", name="Surface")).to_have_attribute("aria-selected", "true")
     page.keyboard.press("ArrowLeft")
-    page.get_by_label("scale slider").focus()
+    slider = page.get_by_label("scale slider")
+    slider.focus()
     page.keyboard.press("ArrowRight")
     expect(page.get_by_test_id("bead-mist-noise")).to_have_attribute("data-selected", "true")
+    for key, end in (("End", "aria-valuemax"), ("Home", "aria-valuemin")):
+        page.keyboard.press(key)
+        expect(slider).to_have_attribute("aria-valuenow", slider.get_attribute(end))
+    hand = page.get_by_role("slider", name="Phase of the turn")
+    hand.focus()
+    for key, frame in (("End", "95"), ("Home", "0")):
+        page.keyboard.press(key)
+        expect(page.get_by_label("Frame", exact=True)).to_have_value(frame)
+    # Neither moves in a number that is typed.
+    page.get_by_label("scale", exact=True).focus()
+    page.keyboard.press("End")
+    expect(slider).to_have_attribute("aria-valuenow", slider.get_attribute("aria-valuemin"))
+    slider.focus()
     # Backspace takes a bead away only where a bead has the focus.
     page.keyboard.press("Backspace")
     expect(page.get_by_test_id("bead-mist-noise")).to_be_visible()

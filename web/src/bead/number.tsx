@@ -29,7 +29,7 @@ const clamp = (x: number, [low, high]: number[]) => Math.min(high, Math.max(low,
 
 /**
  * One number: dragged along its slider's soft range, or typed up to its hard limits. Nothing is
- * sent while it is held. Shift drags finely; arrow keys step.
+ * sent while it is held. Shift drags finely; arrow keys step, Home and End go to the slider's ends.
  */
 export function NumberControl({ value, label, soft, hard, whole, quiet, narrow, feel, onChange }: Props) {
   const [text, setText] = useState<string | null>(null);
@@ -44,10 +44,12 @@ export function NumberControl({ value, label, soft, hard, whole, quiet, narrow, 
   };
   const step = (e: React.KeyboardEvent) => {
     const by = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1, PageUp: 10, PageDown: -10 }[e.key];
-    if (!by) return;
+    const end = { Home: soft[0], End: soft[1] }[e.key];
+    if (!by && end === undefined) return;
     e.preventDefault();
     e.stopPropagation();
     setText(null);
+    if (!by) return put(end!);
     const length = clamp(part + Math.sign(by) * 0.01, [0, 1]);
     // As far as the slider goes for a hundredth of its length there.
     const near = feel ? Math.abs(toRange(length) - toRange(part)) : 0.01;

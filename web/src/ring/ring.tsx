@@ -149,10 +149,11 @@ function Hand({ half, outer, inner }: { half: number; outer: number; inner: numb
         onPointerDown={scrubbing}
         onKeyDown={(e) => {
           const by = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[e.key];
-          if (!by) return;
+          const to = by ? frame + by : { Home: 0, End: turn.frames - 1 }[e.key];
+          if (to === undefined) return;
           e.preventDefault();
           e.stopPropagation();
-          toFrame(frame + by);
+          toFrame(to);
         }}
       />
     </>

@@ -182,10 +182,11 @@ export function WipeLine({ diameter }: { diameter: number }) {
         }}
         onKeyDown={(e) => {
           const by = { ArrowLeft: -0.05, ArrowRight: 0.05 }[e.key];
-          if (!by) return;
+          const end = by ? at + by : { Home: 0, End: 1 }[e.key];
+          if (end === undefined) return;
           e.preventDefault();
           e.stopPropagation();
-          to(at + by);
+          to(end);
         }}
         data-testid="wipe"
       />

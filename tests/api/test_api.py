@@ -1,6 +1,7 @@
 """The HTTP interface: answers, refusals in words, and what stands guard before it."""
 
 import io
+import itertools
 import json
 from concurrent.futures import ThreadPoolExecutor
 
@@ -94,7 +95,26 @@ def test_a_shape_is_sent_as_the_stage_has_it(client):
     mesh = shape("ball")
     assert (n, m, more) == (len(mesh.positions), len(mesh.triangles), [0, 0, 0, 0])
     assert np.array_equal(np.frombuffer(raw, np.float32, n * 3, 24).reshape(-1, 3), mesh.positions)
-    assert np.array_equal(np.frombuffer(raw, np.int32)[-m * 3 :].reshape(-1, 3), mesh.triangles)
+    # Each vertex has 20 numbers.
+    end = 24 + n * 80 + m * 12
+    assert np.array_equal(np.frombuffer(raw, np.int32, m * 3, end - m * 12).reshape(-1, 3), mesh.triangles)
+    # Coarser ones follow: each has fewer triangles on the same ball, and serves fewer pixels a unit.
+    fewer = [(m, np.inf)]
+    while end < len(raw):
+        (pixels,) = np.frombuffer(raw, np.float32, 1, end)
+        n, m = np.frombuffer(raw, np.uint32, 2, end + 4).tolist()
+        fewer.append((m, pixels))
+        places = np.frombuffer(raw, np.float32, n * 3, end + 28).reshape(-1, 3)
+        assert np.linalg.norm(places, axis=1) == pytest.approx(1, abs=1e-6)
+        corners = places[np.frombuffer(raw, np.int32, m * 3, end + 28 + n * 80).reshape(-1, 3)]
+        edges = np.linalg.norm(corners - np.roll(corners, 1, axis=1), axis=2)
+        assert np.median(edges) * pixels == pytest.approx(2.5, rel=1e-3)
+        end += 28 + n * 80 + m * 12
+    assert end == len(raw) and len(fewer) == 4
+    assert all(m < n / 3 and p < q for (n, q), (m, p) in itertools.pairwise(fewer))
+    # A square is one already.
+    flat = client.post("/api/shape", json={"shape": "plane"}).content
+    assert len(flat) == 24 + 4 * 80 + 2 * 12
     assert client.post("/api/shape", json={"shape": "teapot"}).status_code == 422
     # With hard edges each triangle has its own corners; how large it is shown is no matter of the mesh.
     hard = client.post("/api/shape", json={"shape": "icosphere", "edges": "hard"}).content

@@ -1,9 +1,11 @@
 """Time by hand: curves on the ring, unrolled, hits on the picture, a turn that plays once, moments laid together."""
 
+import io
 import time
 
 import numpy as np
 import pytest
+from PIL import Image
 from playwright.sync_api import Page, expect
 
 from tests.browser.test_people import expect_focus, violations
@@ -237,3 +239,20 @@ def test_other_moments_are_laid_over_and_beside_the_present_one(page: Page, serv
     page.keyboard.press("p")
     time.sleep(1.5)
     assert int(frame.input_value()) <= 9
+
+
+@pytest.mark.parametrize("slug", ["buoy-ward", "amber-prow", "cold-store", "pier-light"])
+def test_small_pictures_of_fewer_triangles_are_what_the_core_draws_of_all(page: Page, server, slug):
+    page.goto(f"{server.address}/effect/{slug}")
+    drawn(page)
+    page.get_by_label("Moments laid together").select_option("ends")
+    canvas = page.get_by_test_id("ends").locator("canvas:not([data-waiting])").first
+    expect(canvas).to_be_visible()
+    read = "c => [c.width, ...c.getContext('2d').getImageData(0, 0, c.width, c.height).data]"
+    size, *pixels = canvas.evaluate(read)
+    here = np.reshape(pixels, (size, size, 4))[:, :, :3].astype(float)
+    told = page.request.get(f"{server.address}/api/effects/{slug}/frame.png?phase=0&size={size}").body()
+    there = np.asarray(Image.open(io.BytesIO(told)).convert("RGB")).astype(float)
+    # Nothing is where it was not, and the whole is as bright.
+    assert np.corrcoef(here.ravel(), there.ravel())[0, 1] > 0.98
+    assert np.abs(here - there).mean() < 4 and np.abs(here.mean() - there.mean()) < 1.5

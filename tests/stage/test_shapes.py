@@ -131,3 +131,25 @@ def test_edges_are_everywhere_or_nowhere_and_the_shape_stays(name):
             np.linalg.norm(crosses(m.positions.astype(np.float64)[m.triangles]), axis=1).sum() for m in (made, other)
         ]
         assert areas[0] == pytest.approx(areas[1])
+
+
+@pytest.mark.parametrize("finer", [0, 1])
+@pytest.mark.parametrize("name", AREAS)
+def test_what_is_coarser_for_small_pictures_is_the_same_shape_with_half_the_triangles_or_fewer(name, finer):
+    stage = Stage(shape=name, subdivision=finer)
+    last = full = stage.mesh_of()
+    for made in stage.coarser():
+        assert len(made.triangles) <= len(last.triangles) * 0.5
+        assert made.size == pytest.approx(full.size, rel=0.07, abs=0.07) and made.low == pytest.approx(
+            full.low, abs=0.05
+        )
+        assert np.ptp(made.uvs, axis=0) == pytest.approx(np.ptp(full.uvs, axis=0), abs=0.05)
+        p = made.positions.astype(np.float64)[made.triangles]
+        # A regular polygon of eight sides has 0.90 of its circle; what is round has no fewer.
+        assert 0.85 * AREAS[name] < np.linalg.norm(crosses(p), axis=1).sum() / 2 < 1.01 * AREAS[name]
+        facing = np.einsum("ij,ij->i", crosses(p), made.normals[made.triangles].mean(axis=1))
+        # At a pole some are lines.
+        assert (facing > -1e-12).all() and (facing > 1e-9).mean() > 0.7
+        last = made
+    # Two triangles cannot be fewer; what is finer can be halved as often as that.
+    assert (last is full) == (name in ("plane", "level", "box") and not finer)

@@ -86,7 +86,7 @@ def test_a_drawn_line_is_followed_by_few_points(curve, closed, most):
     # Within three hundredths of its extent, and nothing of the line is left out.
     assert off.max() < 0.06 and np.linalg.norm(places[None] - true[:, None], axis=2).min(axis=1).max() < 0.06
     assert radii == pytest.approx(0.1)
-    assert np.isfinite(tube(path, 1, closed).positions).all()
+    assert np.isfinite(tube(path, closed=closed).positions).all()
 
 
 @given(st.lists(st.tuples(*[st.floats(-3, 3)] * 3), min_size=2, max_size=60))
@@ -97,7 +97,7 @@ def test_any_line_is_a_path_or_is_refused(line):
     except Refused as refused:
         assert "too short" in str(refused)
         return
-    assert 2 <= len(path) <= 24 and np.isfinite(tube(path, 1, closed).positions).all()
+    assert 2 <= len(path) <= 24 and np.isfinite(tube(path, closed=closed).positions).all()
 
 
 @pytest.mark.parametrize("closed", [False, True])

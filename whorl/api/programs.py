@@ -31,7 +31,7 @@ from whorl.plan.build import Planned, Standing, build, standing
 from whorl.plan.build.hits import AGES, PLACES, ages
 from whorl.plan.build.hits import places as places_of_hits
 from whorl.plan.print.compiled import compiled, measured
-from whorl.shapes.mesh import MORE
+from whorl.shapes.mesh import MORE, SMALL_EDGE, Mesh
 from whorl.shapes.tube import fitted, inserted
 from whorl.stage import filters
 
@@ -108,18 +108,24 @@ def shape_data(stage: Stage) -> Response:
     """The mesh of a stage: counts of vertices and triangles, then of numbers of a vertex's colour, second UV and their
     gradients along u and v, each 0 where there are none (u32); then for each vertex, in this order, positions, normals,
     UVs, their gradients, which vertices share its place, their common normal, and what of the last four there is; then
-    the triangles.
+    the triangles. Coarser ones for small pictures follow, each after the most pixels that a unit may have there (f32).
     """
     try:
-        mesh = stage.mesh_of()
+        parts = [_packed(stage.mesh_of())]
     except NotKept:
         raise HTTPException(404, not_here(stage.mesh.name if stage.mesh else "a mesh")) from None
+    for mesh in stage.coarser():
+        parts += [struct.pack("<f", SMALL_EDGE / mesh.spacing), _packed(mesh)]
+    return Response(b"".join(parts), media_type="application/octet-stream")
+
+
+def _packed(mesh: Mesh) -> bytes:
     counts = (mesh.more[name].shape[1] if name in mesh.more else 0 for name in MORE)
     parts = [struct.pack(f"<{2 + len(MORE)}I", len(mesh.positions), len(mesh.triangles), *counts)]
     more = [mesh.more[name] for name in MORE if name in mesh.more]
     each = (mesh.positions, mesh.normals, mesh.uvs, mesh.gradients, mesh.together, mesh.shared_normals)
     parts += [np.ascontiguousarray(a).tobytes() for a in (*each, *more, mesh.triangles)]
-    return Response(b"".join(parts), media_type="application/octet-stream")
+    return b"".join(parts)
 
 
 @routes.post("/frame.png", response_class=Response)

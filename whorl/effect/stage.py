@@ -1,5 +1,6 @@
 """The stage: the scene the effect is tried in."""
 
+from collections.abc import Iterator
 from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from pydantic import Field, model_validator
@@ -11,6 +12,7 @@ from whorl.effect.value import Finite, Id, Model, Name, Value
 from whorl.images.solid import MOST_PARTS
 from whorl.shapes import SHAPES, Edges
 from whorl.shapes import made as made_of
+from whorl.shapes.fine import Fine
 from whorl.shapes.mesh import Mesh
 from whorl.shapes.spec import File, Given, Knot
 
@@ -294,6 +296,8 @@ class PathPoint(Model):
 
 #: Points of one path.
 MOST_POINTS = 24
+#: How often the edges of a mesh are made twice as long for small pictures.
+MOST_HALVED = 3
 PATH = (
     PathPoint(at=(-1.2, -0.5, 0.0), radius=0.1),
     PathPoint(at=(-0.4, 0.45, 0.35), radius=0.13),
@@ -416,9 +420,20 @@ class Stage(Model):
         """Whether parts of its mesh are plain."""
         return self.shape == "mesh" and self.mesh is not None and any(p.wears == "plain" for p in self.mesh.parts)
 
-    def mesh_of(self, subdivision: int | None = None) -> Mesh:
-        """The mesh of its shape as it is made. KeyError where a mesh that was brought in is not here."""
+    def mesh_of(self, subdivision: int | None = None, halved: int = 0) -> Mesh:
+        """The mesh of its shape as it is made, or with edges twice as long so often; one that was brought in has no
+        other. NotKept where that is not here."""
         path = tuple(p.knot for p in self.path) if self.shape == "tube" else ()
         file = self.mesh.file if self.mesh and self.shape == "mesh" else None
         fine = self.subdivision if subdivision is None else subdivision
-        return made_of(self.shape, Given(2**fine, path, self.path_closed, file), self.edges)
+        return made_of(self.shape, Given(Fine(2**fine, halved), path, self.path_closed, file), self.edges)
+
+    def coarser(self) -> Iterator[Mesh]:
+        """The mesh of its shape with edges twice as long, and again, as far as that makes fewer triangles."""
+        last = len(self.mesh_of().triangles)
+        for halved in range(1, MOST_HALVED + 1):
+            made = self.mesh_of(halved=halved)
+            if len(made.triangles) >= last:
+                return
+            last = len(made.triangles)
+            yield made

@@ -19,6 +19,7 @@ from whorl.shapes import (
     ring,
     tube,
 )
+from whorl.shapes.fine import Fine
 from whorl.shapes.mesh import Mesh
 from whorl.shapes.spec import Given, Shape
 
@@ -38,4 +39,4 @@ def made(name: str, given: Given, edges: Edges = "as made") -> Mesh:
 
 def shape(name: str, subdivision: int = 0) -> Mesh:
     """The mesh of a shape by its name alone, for those that need no more."""
-    return made(name, Given(2**subdivision))
+    return made(name, Given(Fine(2**subdivision)))

@@ -3,13 +3,14 @@
 import numpy as np
 
 from whorl.fields.cast import BALL
+from whorl.shapes.fine import Fine
 from whorl.shapes.mesh import Mesh, grid
 from whorl.shapes.spec import Shape
 
 
-def ball(fine: int = 1) -> Mesh:
+def ball(fine: Fine = Fine()) -> Mesh:
     """UV: u round the equator, eastwards from behind; v from the south pole to the north."""
-    uvs, triangles = grid(96 * fine, 48 * fine)
+    uvs, triangles = grid(fine.of(96), fine.of(48))
     around = (uvs[:, 0].astype(np.float64) * 2 - 1) * np.pi
     up = (uvs[:, 1].astype(np.float64) - 0.5) * np.pi
     positions = np.stack([np.cos(up) * np.sin(around), np.sin(up), np.cos(up) * np.cos(around)], axis=1)

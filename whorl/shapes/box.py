@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from whorl.shapes.fine import Fine
 from whorl.shapes.mesh import Mesh, grid
 from whorl.shapes.spec import Shape
 
@@ -17,9 +18,9 @@ _FACES = (
 )
 
 
-def box(fine: int = 1) -> Mesh:
+def box(fine: Fine = Fine()) -> Mesh:
     """Six faces with hard edges; UV 0..1 on each."""
-    uvs, triangles = grid(*[1 if fine == 1 else 12 * fine] * 2)
+    uvs, triangles = grid(fine.straight, fine.straight)
     positions, normals, corners = [], [], []
     for i, (normal, along, up) in enumerate(_FACES):
         across = (uvs[:, :1] * 2 - 1) * np.array(along) + (uvs[:, 1:] * 2 - 1) * np.array(up)

@@ -2,16 +2,17 @@
 
 import numpy as np
 
+from whorl.shapes.fine import Fine
 from whorl.shapes.mesh import Mesh, arc, revolved, straight
 from whorl.shapes.spec import Shape
 
 
-def capsule(fine: int = 1) -> Mesh:
+def capsule(fine: Fine = Fine()) -> Mesh:
     """A cylinder of radius 0.55 and height 0.9 between two half balls."""
     r, h = 0.55, 0.45
-    lower, upper = arc(r, -90, 0, up=-h, steps=32 * fine), arc(r, 0, 90, up=h, steps=32 * fine)
+    lower, upper = arc(r, -90, 0, up=-h, steps=fine.of(32)), arc(r, 0, 90, up=h, steps=fine.of(32))
     middle = straight((r, -h), (r, h), fine)[1:-1]
-    return revolved([np.concatenate([lower, middle, upper])], 96 * fine)
+    return revolved([np.concatenate([lower, middle, upper])], fine.of(96))
 
 
 SHAPE = Shape(

@@ -1,12 +1,13 @@
 """The plane, fine enough to swell."""
 
+from whorl.shapes.fine import Fine
 from whorl.shapes.mesh import Mesh, square
 from whorl.shapes.spec import Shape
 
 
-def cloth(fine: int = 1) -> Mesh:
+def cloth(fine: Fine = Fine()) -> Mesh:
     """The plane, fine enough to swell."""
-    return square(64 * fine)
+    return square(fine.of(64))
 
 
 SHAPE = Shape("cloth", "a square, fine enough to swell", lambda given: cloth(given.fine))

@@ -3,13 +3,14 @@
 import numpy as np
 
 from whorl.fields.cast import DISC
+from whorl.shapes.fine import Fine
 from whorl.shapes.mesh import Mesh, revolved
 from whorl.shapes.spec import Shape
 
 
-def disc(fine: int = 1) -> Mesh:
+def disc(fine: Fine = Fine()) -> Mesh:
     """A flat disc of radius 1 that faces the viewer; UV as on the plane around it, normal +z."""
-    rings, columns = 24 * fine, 96 * fine
+    rings, columns = fine.of(24), fine.of(96)
     turned = revolved([np.stack([np.linspace(1, 0, rings + 1), np.zeros(rings + 1)], axis=1)], columns)
     x, _, z = turned.positions.T
     positions = np.stack([x, -z, np.zeros_like(x)], axis=1).astype(np.float32)

@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from whorl.fields.cast import BALL
+from whorl.shapes.fine import Fine
 from whorl.shapes.mesh import Mesh
 from whorl.shapes.spec import Shape
 
@@ -11,12 +12,12 @@ from whorl.shapes.spec import Shape
 PARTS = 24
 
 
-def icosphere(fine: int = 1) -> Mesh:
+def icosphere(fine: Fine = Fine()) -> Mesh:
     """A ball of triangles that are nearly alike, from an icosahedron; its UV are those of the other ball.
 
     Triangles are cut where u begins anew.
     """
-    corners = _halved(_icosahedron(PARTS * fine))
+    corners = _halved(_icosahedron(fine.of(PARTS)))
     corners = np.round(corners / np.linalg.norm(corners, axis=2, keepdims=True), 12)
     u = np.arctan2(corners[:, :, 0], corners[:, :, 2]) / (2 * np.pi) + 0.5
     behind = (corners[:, :, 0] == 0) & (corners[:, :, 2] < 0)

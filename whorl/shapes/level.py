@@ -3,12 +3,13 @@
 import numpy as np
 
 from whorl.fields.cast import LEVEL
+from whorl.shapes.fine import Fine
 from whorl.shapes.mesh import Mesh
 from whorl.shapes.plane import plane
 from whorl.shapes.spec import Shape
 
 
-def level(fine: int = 1) -> Mesh:
+def level(fine: Fine = Fine()) -> Mesh:
     """A square of side 4 that lies flat, like water; u runs to the right, v away from the viewer, normal +y."""
     upright = plane(fine)
     x, y, z = (upright.positions * 2).T

@@ -7,9 +7,15 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from whorl.shapes.fine import Fine
+
 #: What some meshes say of their vertices beyond what all do, and in how many numbers: a colour in linear light with 1
 #: where it wears the effect, and a second set of UV with which way each of its axes rises, by how much a unit.
 MORE = {"colour": 4, "second_uv": 3, "second_u": 3, "second_v": 3}
+
+#: Pixels that the edges of a mesh may have in a small picture. Drivers draw in blocks of pixels, several times over
+#: where triangles are smaller than those, and a small picture shows no more of them.
+SMALL_EDGE = 2.5
 
 
 @dataclass(frozen=True)
@@ -211,10 +217,9 @@ def arc(radius: float, start: float, stop: float, across: float = 0.0, up: float
     return np.round(np.stack([across + radius * np.cos(a), up + radius * np.sin(a)], axis=1), 12)
 
 
-def straight(start: tuple[float, float], stop: tuple[float, float], fine: int) -> np.ndarray:
+def straight(start: tuple[float, float], stop: tuple[float, float], fine: Fine) -> np.ndarray:
     """A straight piece of an outline, in more steps where it is to be finer."""
-    steps = 1 if fine == 1 else 12 * fine
-    return np.linspace(np.array(start, np.float64), np.array(stop, np.float64), steps + 1)
+    return np.linspace(np.array(start, np.float64), np.array(stop, np.float64), fine.straight + 1)
 
 
 def square(count: int) -> Mesh:

@@ -1,10 +1,11 @@
 """What a shape says of itself."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal, NamedTuple
 
 from whorl.fields.cast import NO_CAST
+from whorl.shapes.fine import Fine
 from whorl.shapes.mesh import Mesh
 
 #: x, y, z and a radius.
@@ -39,10 +40,10 @@ class File(NamedTuple):
 
 @dataclass(frozen=True)
 class Given:
-    """What a shape may be made from: how fine (1, 2, 4 or 8), a path and whether its end leads into its beginning, and
-    the file of a mesh."""
+    """What a shape may be made from: how fine, a path and whether its end leads into its beginning, and the file of a
+    mesh."""
 
-    fine: int = 1
+    fine: Fine = field(default_factory=Fine)
     path: PathRows = ()
     closed: bool = False
     file: "File | None" = None

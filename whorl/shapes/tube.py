@@ -4,20 +4,21 @@ import numpy as np
 from numpy.typing import NDArray
 
 from whorl.refused import Refused
+from whorl.shapes.fine import Fine
 from whorl.shapes.mesh import Mesh, grid
 from whorl.shapes.spec import Four, Knot, PathRows, Shape
 
 Rows = NDArray[np.float64]
 
 
-def tube(path: PathRows, fine: int = 1, closed: bool = False) -> Mesh:
+def tube(path: PathRows, fine: Fine = Fine(), closed: bool = False) -> Mesh:
     """A tube through the points of a path, open at its ends or closed; u goes round it, v along it by length.
 
     The path is a Catmull–Rom spline, but where its points say how they are passed; its frames are carried along it
     without twisting (Wang et al., *Computation of Rotation Minimizing Frames*, 2008), so that u runs straight. What a
     closed path turns them by is spread over all of it.
     """
-    rows, columns = 160 * fine, 24 * fine
+    rows, columns = fine.of(160), fine.of(24)
     places, radii, tilts = along(path, rows + 1, closed)
     ahead = _unit(_slopes(places, closed))
     side = _carried(places, ahead)

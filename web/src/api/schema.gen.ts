@@ -591,7 +591,7 @@ export interface paths {
          * @description The mesh of a stage: counts of vertices and triangles, then of numbers of a vertex's colour, second UV and their
          *     gradients along u and v, each 0 where there are none (u32); then for each vertex, in this order, positions, normals,
          *     UVs, their gradients, which vertices share its place, their common normal, and what of the last four there is; then
-         *     the triangles.
+         *     the triangles. Coarser ones for small pictures follow, each after the most pixels that a unit may have there (f32).
          */
         post: operations["shape_data_api_shape_post"];
         delete?: never;

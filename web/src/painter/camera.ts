@@ -93,6 +93,13 @@ const FLAT: View = {
   },
 };
 
+/** How many pixels a unit at the middle of a stage has in a picture so high. */
+export function pixelsOfUnit({ matrix, camera }: View, high: number): number {
+  const e = matrix.elements;
+  // An orthographic or a perspective matrix: the row of y, and what it is divided by at the middle.
+  return (Math.hypot(e[1], e[5], e[9]) * camera.camera_size * high) / (2 * Math.abs(e[15]));
+}
+
 /** How a bead's small picture is taken: as the shape says, so that it fills the picture. */
 export function closeView(shape: string, orbit: Seen["camera"]): View {
   const how = shapes().find((s) => s.name === shape)?.close;

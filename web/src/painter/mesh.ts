@@ -9,7 +9,15 @@ export type Mesh = {
   vertices: number;
   low: Vector3;
   size: Vector3;
+  /** How many pixels a unit may have where it serves, and those of fewer triangles that do where it has fewer. */
+  pixels: number;
+  coarser: Mesh[];
 };
+
+/** As much of a mesh as shows where a unit at the middle has so many pixels, halved no more than so often. */
+export function shown(mesh: Mesh, pixels: number, most = mesh.coarser.length): Mesh {
+  return mesh.coarser.slice(0, most).findLast((m) => pixels <= m.pixels) ?? mesh;
+}
 
 const known = new Map<string, Promise<Mesh>>();
 const MOST = 24;
@@ -46,8 +54,20 @@ async function load(key: string): Promise<Mesh> {
   const answer = await fetch("/api/shape", { method: "POST", body: key, headers });
   if (!answer.ok) throw new Error(((await answer.json()) as Told).words ?? "the shape did not load");
   const data = await answer.arrayBuffer();
-  const [vertices, triangles, coloured, ...second] = new Uint32Array(data, 0, 6);
-  let at = 24;
+  const [whole, end] = unpacked(key, data, 0);
+  for (let at = end; at < data.byteLength; ) {
+    const [pixels] = new Float32Array(data, at, 1);
+    const [{ low, size, ...coarser }, after] = unpacked(key, data, at + 4);
+    whole.coarser.push({ ...coarser, low: whole.low, size: whole.size, pixels });
+    at = after;
+  }
+  return whole;
+}
+
+/** The mesh that starts at a byte, and where it ends. */
+function unpacked(key: string, data: ArrayBuffer, from: number): [Mesh, number] {
+  const [vertices, triangles, coloured, ...second] = new Uint32Array(data, from, 6);
+  let at = from + 24;
   const floats = (n: number) => {
     const part = new Float32Array(data, at, n);
     at += n * 4;
@@ -82,5 +102,6 @@ async function load(key: string): Promise<Mesh> {
   const size = box.getSize(new Vector3());
   // A flat axis counts as 1, as in the core.
   for (const axis of ["x", "y", "z"] as const) if (size[axis] <= 1e-6) size[axis] = 1;
-  return { key, geometry, dots, vertices, low: box.min.clone(), size };
+  const made = { key, geometry, dots, vertices, low: box.min.clone(), size, pixels: Infinity, coarser: [] };
+  return [made, at + triangles * 12];
 }

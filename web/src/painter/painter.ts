@@ -25,8 +25,8 @@ import {
 } from "three";
 import { cameraNumbers } from "../api/catalogue";
 import type { Compiled, Effect } from "../api/client";
-import type { View } from "./camera";
-import { type Mesh, mesh } from "./mesh";
+import { pixelsOfUnit, type View } from "./camera";
+import { type Mesh, mesh, shown } from "./mesh";
 import { outside } from "./numbers";
 import { picture, played } from "./picture";
 
@@ -591,6 +591,11 @@ export class Painter {
     await this.renderer.readRenderTargetPixelsAsync(target, 0, 0, width, height, bytes);
     return new Uint8ClampedArray(bytes.buffer);
   }
+}
+
+/** A drawable with no more triangles than its shape shows in a picture so wide and high. */
+export function coarser(drawable: Drawable, view: View, size: number, most?: number): Drawable {
+  return { ...drawable, mesh: shown(drawable.mesh, pixelsOfUnit(view, size), most) };
 }
 
 function levelSize(width: number, height: number, level: number): [number, number] {

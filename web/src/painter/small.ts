@@ -1,7 +1,7 @@
 import type { Compiled, Effect } from "../api/client";
 import { closeView, stageView, travelled, type View } from "./camera";
 import type { Feeder } from "./numbers";
-import { type Drawable, type Numbers, painter } from "./painter";
+import { coarser, type Drawable, type Numbers, painter } from "./painter";
 
 /** Where small pictures come from: a drawable, its document and the frame to show. */
 export type Source = { drawable: Drawable; effect: Effect; feeder: Feeder; frame: number };
@@ -162,7 +162,8 @@ class SmallPictures {
     p.clear(atlas);
     const at = (i: number) => [(i % COLUMNS) * cell, Math.floor(i / COLUMNS) * cell];
     alike.forEach(([{ source, numbers, view, peek }], i) => {
-      p.bead(source.drawable, numbers, view, peek!.number, atlas, [...at(i), sizes[i], sizes[i]]);
+      const seen = coarser(source.drawable, view, sizes[i]);
+      p.bead(seen, numbers, view, peek!.number, atlas, [...at(i), sizes[i], sizes[i]]);
     });
     const read = await p.read(atlas, width, height);
     alike.forEach((same, i) => {
@@ -176,7 +177,7 @@ class SmallPictures {
     const { source, numbers, view, pixels: size } = same[0];
     const target = p.target(`whole ${size}`, size, size, "byte");
     const { drawable, effect } = source;
-    p.picture(drawable, effect, numbers, view, [size, size], -1, { into: target });
+    p.picture(coarser(drawable, view, size), effect, numbers, view, [size, size], -1, { into: target });
     const read = await p.read(target, size, size);
     for (const { want } of same) put(want, read, size, 0, 0, size);
   }

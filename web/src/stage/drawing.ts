@@ -6,7 +6,7 @@ import { stageView, travelled, type View } from "../painter/camera";
 import { eachFrame } from "../painter/frames";
 import { mesh, meshKey } from "../painter/mesh";
 import { betweenParts, Feeder, type Live, liveNow, struck } from "../painter/numbers";
-import { type Drawable, type Numbers, painter } from "../painter/painter";
+import { coarser, type Drawable, type Numbers, painter } from "../painter/painter";
 import { readied } from "../painter/picture";
 import { type Source, small } from "../painter/small";
 import { advance, frameOf, partOf, phaseOf, takeTurn, usePlayback } from "../playback/playback";
@@ -313,7 +313,9 @@ export class Loop {
       this.drawn = size;
       const [numbers, view] = this.seen(document, d, frame, size);
       painter().resize(size, size);
-      painter().picture(d, document, numbers, view, [size, size], number, { wire });
+      // Triangles are fewer as pixels are; where they are what is seen to move, they stay halfway.
+      const rough = coarser(d, view, size * scale ** 2, d.raised ? 1 : undefined);
+      painter().picture(scale < 1 && !wire ? rough : d, document, numbers, view, [size, size], number, { wire });
       if (this.standing) this.covered = painter().marked();
       if (scale === 1) [this.timed, this.begun] = [painter().marked(), now];
       // Once the frames of its sequences are there it is drawn again.

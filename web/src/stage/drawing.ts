@@ -315,7 +315,9 @@ export class Loop {
       painter().resize(size, size);
       // Triangles are fewer as pixels are; where they are what is seen to move, they stay halfway.
       const rough = coarser(d, view, size * scale ** 2, d.raised ? 1 : undefined);
-      painter().picture(scale < 1 && !wire ? rough : d, document, numbers, view, [size, size], number, { wire });
+      painter().picture(scale < 1 && !wire ? rough : d, document, numbers, view, [size, size], number, {
+        wire,
+      });
       if (this.standing) this.covered = painter().marked();
       if (scale === 1) [this.timed, this.begun] = [painter().marked(), now];
       // Once the frames of its sequences are there it is drawn again.

@@ -30,11 +30,15 @@ def visit(page: Page, server, id: str) -> None:
 
 
 def drawn(page: Page) -> None:
-    """Waits until the stage shows something."""
+    """Waits until the stage shows something, and not what it says before."""
     deadline = time.monotonic() + 60
-    while stage(page).std() < 3:
+    while opening(page).count() or stage(page).std() < 3:
         assert time.monotonic() < deadline, "the stage stayed empty"
         time.sleep(0.25)
+
+
+def opening(page: Page):
+    return page.get_by_text(re.compile("Opening the stage|Making the picture"))
 
 
 def stage(page: Page) -> np.ndarray:
@@ -133,6 +137,29 @@ def test_the_shelf_plays_every_effect(page: Page, server):
     while np.abs(look() - first).mean() < 0.3:
         assert time.monotonic() < deadline
         time.sleep(0.3)
+
+
+def test_nothing_is_drawn_before_what_is_found_out_from_the_shape_is_there(page: Page, server):
+    held = []
+    page.route("**/api/measured", lambda r: held.append(r))
+    page.goto(f"{server.address}/effect/verdigris-hull")
+    deadline = time.monotonic() + 60
+    while not held:
+        assert time.monotonic() < deadline, "nothing is asked"
+        page.wait_for_timeout(100)
+    page.wait_for_timeout(2500)
+    expect(opening(page)).to_be_visible()
+    expect(page.locator("[data-testid^=bead-] canvas:not([data-waiting])")).to_have_count(0)
+    held.pop().continue_()
+    expect(opening(page)).to_have_count(0)
+    first = steady(page)
+    page.wait_for_timeout(1000)
+    assert np.array_equal(steady(page), first) and first.std() > 3
+    # Where it does not come the rest is drawn without it.
+    page.unroute_all(behavior="ignoreErrors")
+    page.route("**/api/measured", lambda r: r.abort())
+    page.reload()
+    drawn(page)
 
 
 def test_a_peek_shows_one_bead_says_so_and_returns(page: Page, server):

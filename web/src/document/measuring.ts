@@ -3,12 +3,12 @@ import { useEditor } from "./editor";
 
 type Rows = Record<string, number[][]>;
 
-/** Puts rows that came into the program that draws, by the places of their uniforms. */
-export function takeRows(rows: Rows) {
+/** Puts rows that came into the program that draws, by the places of their uniforms; whether no others come. */
+export function takeRows(rows: Rows, all = false) {
   const { program } = useEditor.getState();
   if (!program) return;
   const uniforms = program.uniforms.map((u) =>
-    rows[u.place] ? { ...u, rows: rows[u.place], pending: false } : u,
+    rows[u.place] ? { ...u, rows: rows[u.place], pending: false } : all ? { ...u, pending: false } : u,
   );
   useEditor.setState({ program: { ...program, uniforms } });
 }
@@ -30,7 +30,8 @@ async function measure(document: Effect) {
     const { rows } = await answered(client.POST("/api/measured", { body }));
     if (ticket === latest && useEditor.getState().from === document) takeRows(rows);
   } catch {
-    // What was known last goes on; the next change asks again.
+    // What was known last goes on, or nought; the next change asks again.
+    if (ticket === latest && useEditor.getState().from === document) takeRows({}, true);
   }
 }
 

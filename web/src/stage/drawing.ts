@@ -73,6 +73,9 @@ const ASKED = 8;
 /** How long after the last scroll the page still counts as being scrolled. */
 const SETTLED = 200;
 
+/** Whether something has to be found out from the shape before a program can be drawn, and is not known of old. */
+const unknown = (compiled: Compiled) => compiled.uniforms.some((u) => u.pending && !u.rows);
+
 /** The studio's drawing loop: the stage first, then a few small pictures, each animation frame. */
 export class Loop {
   private drawable: Drawable | null = null;
@@ -80,6 +83,8 @@ export class Loop {
   private readonly feeder = new Feeder(true);
   private readonly smallFeeder = new Feeder(true);
   private wanted: Compiled | null = null;
+  /** What is ready but for what is still being found out from the shape. */
+  private waiting: Drawable | null = null;
   private interval = 16;
   private level = 0;
   private sinceChange = 0;
@@ -148,7 +153,7 @@ export class Loop {
       letGo();
       this.uncover();
       useCompare.setState({ kept: null, shown: false });
-      if (this.drawable) painter().dispose(this.drawable);
+      for (const d of [this.drawable, this.waiting]) if (d) painter().dispose(d);
     };
   }
 
@@ -192,10 +197,18 @@ export class Loop {
     takeTurn(compiled);
     const begun = performance.now();
     try {
-      const before = drawableAhead(compiled.key) ?? this.drawable ?? undefined;
-      const another = before?.key !== compiled.key;
-      const made = await painter().prepare(compiled, stage, before);
-      const warmed = another && this.wanted === compiled && (await this.warmed(made));
+      const { waiting } = this;
+      const before = [drawableAhead(compiled.key), this.drawable, waiting].find(
+        (d) => d?.key === compiled.key,
+      );
+      const another = !before || before === waiting;
+      const made = await painter().prepare(compiled, stage, before ?? undefined);
+      if (this.wanted !== compiled) return;
+      if (waiting && waiting.key !== made.key) painter().dispose(waiting);
+      // It would be drawn wrong: what is found out from the shape brings it here again.
+      this.waiting = unknown(compiled) ? made : null;
+      if (this.waiting) return;
+      const warmed = another && (await this.warmed(made));
       if (this.wanted !== compiled) return;
       if (warmed) this.laboured = performance.now() - begun;
       window.setTimeout(() => {
@@ -211,7 +224,7 @@ export class Loop {
     } catch (e) {
       useDrawing.setState({ wrong: e instanceof Error ? e.message : String(e) });
     } finally {
-      if (this.wanted === compiled) useEditor.setState({ remaking: false });
+      if (this.wanted === compiled && !this.waiting) useEditor.setState({ remaking: false });
     }
   }
 

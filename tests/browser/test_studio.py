@@ -32,7 +32,7 @@ def visit(page: Page, server, id: str) -> None:
 def drawn(page: Page) -> None:
     """Waits until the stage shows something, and not what it says before."""
     deadline = time.monotonic() + 60
-    while opening(page).count() or stage(page).std() < 3:
+    while stage(page).std() < 3 or opening(page).count():
         assert time.monotonic() < deadline, "the stage stayed empty"
         time.sleep(0.25)
 

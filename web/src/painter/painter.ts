@@ -593,8 +593,12 @@ export class Painter {
   }
 }
 
-/** A drawable with no more triangles than its shape shows in a picture so wide and high. */
-export function coarser(drawable: Drawable, view: View, size: number, most?: number): Drawable {
+/**
+ * A drawable with no more triangles than its shape shows in a picture so wide and high. Where they are displaced they are
+ * what is seen to move, so their edges are doubled no more than so often.
+ */
+export function coarser(drawable: Drawable, view: View, size: number, displaced: number): Drawable {
+  const most = drawable.raised ? displaced : undefined;
   return { ...drawable, mesh: shown(drawable.mesh, pixelsOfUnit(view, size), most) };
 }
 

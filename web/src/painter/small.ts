@@ -41,6 +41,8 @@ const COLUMNS = 8;
 const FINEST = 2;
 const LEAST = 16;
 const MOST = 512;
+/** How often the edges of a displaced shape are doubled. */
+const DISPLACED = 2;
 export const pixelsOf = (size: number) =>
   Math.max(LEAST, Math.min(MOST, Math.round(size * Math.min(window.devicePixelRatio, FINEST))));
 
@@ -162,7 +164,7 @@ class SmallPictures {
     p.clear(atlas);
     const at = (i: number) => [(i % COLUMNS) * cell, Math.floor(i / COLUMNS) * cell];
     alike.forEach(([{ source, numbers, view, peek }], i) => {
-      const seen = coarser(source.drawable, view, sizes[i]);
+      const seen = coarser(source.drawable, view, sizes[i], DISPLACED);
       p.bead(seen, numbers, view, peek!.number, atlas, [...at(i), sizes[i], sizes[i]]);
     });
     const read = await p.read(atlas, width, height);
@@ -177,7 +179,9 @@ class SmallPictures {
     const { source, numbers, view, pixels: size } = same[0];
     const target = p.target(`whole ${size}`, size, size, "byte");
     const { drawable, effect } = source;
-    p.picture(coarser(drawable, view, size), effect, numbers, view, [size, size], -1, { into: target });
+    p.picture(coarser(drawable, view, size, DISPLACED), effect, numbers, view, [size, size], -1, {
+      into: target,
+    });
     const read = await p.read(target, size, size);
     for (const { want } of same) put(want, read, size, 0, 0, size);
   }

@@ -326,8 +326,8 @@ export class Loop {
       this.drawn = size;
       const [numbers, view] = this.seen(document, d, frame, size);
       painter().resize(size, size);
-      // Triangles are fewer as pixels are; where they are what is seen to move, they stay halfway.
-      const rough = coarser(d, view, size * scale ** 2, d.raised ? 1 : undefined);
+      // Triangles are fewer as pixels are.
+      const rough = coarser(d, view, size * scale ** 2, 1);
       painter().picture(scale < 1 && !wire ? rough : d, document, numbers, view, [size, size], number, {
         wire,
       });

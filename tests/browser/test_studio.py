@@ -531,13 +531,15 @@ def test_what_is_imported_while_the_shelf_still_loads_is_on_it(page: Page, serve
 
     page.route("**/api/effects", late)
     page.goto(server.address)
+    # Its own name each time: where it is run again, the one before is there.
+    name = f"Slack Water {time.time_ns() % 10**6}"
     file = tmp_path / "slack.whorl.json"
-    file.write_text(json.dumps({"format": "whorl-effect", "version": 1, "name": "Slack Water"}))
+    file.write_text(json.dumps({"format": "whorl-effect", "version": 1, "name": name}))
     page.get_by_test_id("import").set_input_files(file)
-    expect(page.get_by_test_id("shelf-said")).to_contain_text("Slack Water is on the shelf")
+    expect(page.get_by_test_id("shelf-said")).to_contain_text(f"{name} is on the shelf")
     route, response = held[0]
     route.fulfill(response=response)
-    expect(page.get_by_label("Open Slack Water")).to_be_visible(timeout=20000)
+    expect(page.get_by_label(f"Open {name}", exact=True)).to_be_visible(timeout=20000)
 
 
 def test_the_shelf_makes_imports_renames_duplicates_deletes_and_undoes(page: Page, server, tmp_path):

@@ -10,7 +10,7 @@ from whorl.effect.surface import CLEAR, LIT, SECOND_CLEAR, SECOND_LIT
 from whorl.effect.upgrade import stage as upgraded
 from whorl.effect.value import Finite, Id, Model, Name, Value
 from whorl.images.solid import MOST_PARTS
-from whorl.shapes import SHAPES, Edges
+from whorl.shapes import SHAPES, Edges, fresh
 from whorl.shapes import made as made_of
 from whorl.shapes.fine import Fine
 from whorl.shapes.mesh import Mesh
@@ -420,19 +420,24 @@ class Stage(Model):
         """Whether parts of its mesh are plain."""
         return self.shape == "mesh" and self.mesh is not None and any(p.wears == "plain" for p in self.mesh.parts)
 
-    def mesh_of(self, subdivision: int | None = None, halved: int = 0) -> Mesh:
-        """The mesh of its shape as it is made, or with edges twice as long so often; one that was brought in has no
-        other. NotKept where that is not here."""
+    def mesh_of(self, subdivision: int | None = None) -> Mesh:
+        """The mesh of its shape as it is made. NotKept where a mesh that was brought in is not here."""
+        return made_of(*self._made(Fine(2 ** (self.subdivision if subdivision is None else subdivision))))
+
+    def _made(self, fine: Fine) -> tuple[str, Given, Edges]:
+        """What its mesh is made from."""
         path = tuple(p.knot for p in self.path) if self.shape == "tube" else ()
         file = self.mesh.file if self.mesh and self.shape == "mesh" else None
-        fine = self.subdivision if subdivision is None else subdivision
-        return made_of(self.shape, Given(Fine(2**fine, halved), path, self.path_closed, file), self.edges)
+        return self.shape, Given(fine, path, self.path_closed, file), self.edges
 
     def coarser(self) -> Iterator[Mesh]:
-        """The mesh of its shape with edges twice as long, and again, as far as that makes fewer triangles."""
+        """The mesh of its shape with edges twice as long, and again, as far as that makes fewer triangles. One that was
+        brought in has none."""
+        if self.shape == "mesh":
+            return
         last = len(self.mesh_of().triangles)
         for halved in range(1, MOST_HALVED + 1):
-            made = self.mesh_of(halved=halved)
+            made = fresh(*self._made(Fine(2**self.subdivision, halved)))
             if len(made.triangles) >= last:
                 return
             last = len(made.triangles)

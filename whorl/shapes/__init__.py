@@ -30,7 +30,12 @@ Edges = Literal["as made", "smooth", "hard"]
 
 @lru_cache(maxsize=32)
 def made(name: str, given: Given, edges: Edges = "as made") -> Mesh:
-    """The mesh of a shape. Raises NotKept where a mesh that was brought in is not here."""
+    """The mesh of a shape; the last few are kept. Raises NotKept where a mesh that was brought in is not here."""
+    return fresh(name, given, edges)
+
+
+def fresh(name: str, given: Given, edges: Edges = "as made") -> Mesh:
+    """The same, made anew."""
     mesh = SHAPES[name].make(given)
     if edges == "hard":
         return mesh.faceted().gathered()

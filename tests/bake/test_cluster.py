@@ -28,7 +28,7 @@ def cluster():
 
 
 def pictured():
-    """An effect that has a picture, which workers get once, by content."""
+    """An effect that has a picture, which workers get once for a bake."""
     square = (np.indices((32, 32)).sum(0) // 8 % 2 * 255).astype(np.uint8)
     digest, _ = library.add(picture_of(square))
     asset = {"id": "p", "name": "planks.png", "hash": digest, "width": 32, "height": 32}

@@ -1,6 +1,6 @@
 """Frames drawn by the workers of a cluster: each is a pure function of document, size and number.
 
-The document and its pictures go to each worker once, by content, as the bundle that also carries them elsewhere. A
+The document and its pictures go to each worker once for a bake, as the bundle that also carries them elsewhere. A
 frame comes back as the bytes of its files and gets its final name here, so a bake is the same files wherever it is
 drawn; a worker that dies loses the frames that it was at.
 """
@@ -110,7 +110,8 @@ def drawn_there(address: str, drawing: "Drawing") -> None:
     client = client_of(address)
     waiting: dict[Any, int] = {}
     try:
-        bundle = client.scatter(write_bundle(drawing.plan.effect, library), broadcast=True, hash=True)
+        # By a name of its own too: one that a bake before let go may still be on its way out, and is then waited for.
+        bundle = client.scatter(write_bundle(drawing.plan.effect, library), broadcast=True, hash=False)
         options = drawing.options.model_dump(mode="json")
         kinds = sorted(drawing.kinds)
         for f in drawing.missing:

@@ -204,7 +204,7 @@ export class Loop {
       const another = !before || before === waiting;
       const made = await painter().prepare(compiled, stage, before ?? undefined);
       if (this.wanted !== compiled) return;
-      if (waiting && waiting.key !== made.key) painter().dispose(waiting);
+      this.drop(waiting, made);
       // It would be drawn wrong: what is found out from the shape brings it here again.
       this.waiting = unknown(compiled) ? made : null;
       if (this.waiting) return;
@@ -219,13 +219,18 @@ export class Loop {
       this.drawable = made;
       this.asked = "";
       this.look();
-      if (old && old.key !== made.key && !drawableAhead(old.key)) painter().dispose(old);
+      this.drop(old, made);
       useDrawing.setState({ ready: true, wrong: null, vertices: made.mesh.vertices });
     } catch (e) {
       useDrawing.setState({ wrong: e instanceof Error ? e.message : String(e) });
     } finally {
       if (this.wanted === compiled && !this.waiting) useEditor.setState({ remaking: false });
     }
+  }
+
+  /** Lets a drawable go that another takes over from, unless they share programs or it stands ready for a choice. */
+  private drop(old: Drawable | null, made: Drawable) {
+    if (old && old.key !== made.key && !drawableAhead(old.key)) painter().dispose(old);
   }
 
   /**
@@ -327,10 +332,8 @@ export class Loop {
       const [numbers, view] = this.seen(document, d, frame, size);
       painter().resize(size, size);
       // Triangles are fewer as pixels are.
-      const rough = coarser(d, view, size * scale ** 2, 1);
-      painter().picture(scale < 1 && !wire ? rough : d, document, numbers, view, [size, size], number, {
-        wire,
-      });
+      const seen = scale < 1 && !wire ? coarser(d, view, size * scale ** 2, 1) : d;
+      painter().picture(seen, document, numbers, view, [size, size], number, { wire });
       if (this.standing) this.covered = painter().marked();
       if (scale === 1) [this.timed, this.begun] = [painter().marked(), now];
       // Once the frames of its sequences are there it is drawn again.

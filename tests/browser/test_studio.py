@@ -2,13 +2,14 @@
 
 import io
 import json
+import random
 import re
 import time
 
 import numpy as np
 import pytest
 from PIL import Image
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 
 def settled(page: Page) -> None:
@@ -139,15 +140,35 @@ def test_the_shelf_plays_every_effect(page: Page, server):
         time.sleep(0.3)
 
 
-def test_nothing_is_drawn_before_what_is_found_out_from_the_shape_is_there(page: Page, server):
-    held = []
+def unmeasured(page: Page, server) -> str:
+    """A copy of Verdigris Hull with noise of its own, so that nobody knows yet how its values lie over the shape."""
+    given = document(page, server, "verdigris-hull")
+    [noise] = [b for s in given["strands"] if s["id"] == "weather" for b in s["beads"] if b["id"] == "noise"]
+    noise["params"]["seed"] = float(random.randrange(100, 100_000))
+    return page.request.post(f"{server.address}/api/effects", data={"document": given}).json()["id"]
+
+
+def holding(page: Page) -> list[Route]:
+    """Holds back what is asked for that has to be found out from a shape."""
+    held: list[Route] = []
     page.route("**/api/measured", lambda r: held.append(r))
-    page.goto(f"{server.address}/effect/verdigris-hull")
+    return held
+
+
+def asked(page: Page, held: list[Route]) -> None:
     deadline = time.monotonic() + 60
     while not held:
         assert time.monotonic() < deadline, "nothing is asked"
         page.wait_for_timeout(100)
+    # It has all the time that it would take to draw.
     page.wait_for_timeout(2500)
+
+
+def test_nothing_is_drawn_before_what_is_found_out_from_the_shape_is_there(page: Page, server):
+    id = unmeasured(page, server)
+    held = holding(page)
+    page.goto(f"{server.address}/effect/{id}")
+    asked(page, held)
     expect(opening(page)).to_be_visible()
     expect(page.locator("[data-testid^=bead-] canvas:not([data-waiting])")).to_have_count(0)
     held.pop().continue_()
@@ -158,8 +179,22 @@ def test_nothing_is_drawn_before_what_is_found_out_from_the_shape_is_there(page:
     # Where it does not come the rest is drawn without it.
     page.unroute_all(behavior="ignoreErrors")
     page.route("**/api/measured", lambda r: r.abort())
-    page.reload()
+    page.goto(f"{server.address}/effect/{unmeasured(page, server)}")
     drawn(page)
+
+
+def test_the_shelf_waits_for_what_is_found_out_from_a_shape(page: Page, server):
+    id = unmeasured(page, server)
+    held = holding(page)
+    # Only this one is drawn.
+    others = re.compile(rf"/api/effects/(?!{id}/)[^/]+/program$")
+    page.route(others, lambda r: r.fulfill(status=503, json={"detail": "not now"}))
+    page.goto(server.address)
+    picture = page.get_by_test_id(f"shelf-{id}").locator("canvas")
+    asked(page, held)
+    expect(picture).to_have_attribute("data-waiting", "true")
+    held.pop().continue_()
+    expect(picture).not_to_have_attribute("data-waiting", "true", timeout=60_000)
 
 
 def test_a_peek_shows_one_bead_says_so_and_returns(page: Page, server):

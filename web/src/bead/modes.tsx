@@ -4,6 +4,7 @@ import { useCallback, useEffect, useMemo, useRef } from "react";
 import { defaults, goingOn } from "../api/catalogue";
 import { answered, client, type Effect, type Schema } from "../api/client";
 import { derived, edit, useEditor } from "../document/editor";
+import { drawableOf } from "../document/measuring";
 import { beadAt } from "../document/place";
 import { structure } from "../document/tree";
 import { Feeder } from "../painter/numbers";
@@ -88,7 +89,7 @@ function useProgram(key: string, now: () => Effect): () => Source | null {
       const effect = now();
       const document = effect as unknown as Record<string, unknown>;
       const { program } = await answered(client.POST("/api/compile", { body: { document } }));
-      return program ? await painter().prepare(program, effect.stage) : null;
+      return program ? await drawableOf(program, effect) : null;
     },
   });
   const drawable = useRef<Drawable | null>(null);

@@ -3,6 +3,7 @@ import { answered, type Compiled, client, type Effect } from "../api/client";
 import { chooseOption } from "../front/choice";
 import { type Drawable, painter } from "../painter/painter";
 import { useEditor } from "./editor";
+import { drawableOf } from "./measuring";
 import { structure } from "./tree";
 import { held } from "./variants";
 
@@ -66,9 +67,9 @@ export function startAhead(): () => void {
       const body = { document: d as unknown as Record<string, unknown>, last: null };
       const got = await answered(client.POST("/api/compile", { body }));
       if (over || !got.program || got.problems?.length) return;
-      const drawable = await painter().prepare(got.program, d.stage);
+      const drawable = await drawableOf(got.program, d);
       if (over) return painter().dispose(drawable);
-      ready.set(shape, { program: got.program, drawable });
+      ready.set(shape, { program: drawable.compiled, drawable });
       later();
     } catch {
       // It is then made when it is asked for.

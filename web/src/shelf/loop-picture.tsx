@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { answered, client, type Effect, type Schema } from "../api/client";
+import { drawableOf } from "../document/measuring";
 import { Feeder } from "../painter/numbers";
 import { painter } from "../painter/painter";
 import { type Source, small } from "../painter/small";
@@ -72,7 +73,7 @@ export function LoopPicture({ name, load, seconds, size, unreadable }: Props) {
       return;
     }
     let gone = false;
-    const making = painter().prepare(compiled.program, document.stage);
+    const making = drawableOf(compiled.program, document);
     making
       .then((drawable) => {
         if (!gone) source.current = { drawable, effect: document, feeder: new Feeder(), frame: 0 };

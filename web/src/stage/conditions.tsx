@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { readyStages, setBy, tries, unseen } from "../api/catalogue";
 import { answered, client, type Effect, type Schema } from "../api/client";
 import { derived, edit, useEditor } from "../document/editor";
+import { drawableOf } from "../document/measuring";
 import { structure } from "../document/tree";
 import { Feeder } from "../painter/numbers";
 import { painter } from "../painter/painter";
@@ -96,7 +97,7 @@ function Small({ condition, size }: { condition: Condition; size: number }) {
       const got = await answered(client.POST("/api/compile", { body }));
       if (!got.program) throw new Error(got.problems?.[0]?.words ?? "it has a fault");
       const before = source.current?.drawable;
-      const drawable = await painter().prepare(got.program, effect.stage, before);
+      const drawable = await drawableOf(got.program, effect, before);
       if (gone) {
         if (drawable.key !== before?.key) painter().dispose(drawable);
         return;

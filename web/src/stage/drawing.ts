@@ -2,6 +2,7 @@ import { create } from "zustand";
 import type { Compiled, Effect } from "../api/client";
 import { drawableAhead } from "../document/ahead";
 import { useEditor } from "../document/editor";
+import { drawableOf } from "../document/measuring";
 import { stageView, travelled, type View } from "../painter/camera";
 import { eachFrame } from "../painter/frames";
 import { mesh, meshKey } from "../painter/mesh";
@@ -395,7 +396,7 @@ export class Loop {
     this.kept = null;
     if (old) painter().dispose(old);
     if (!look) return;
-    const made = await painter().prepare(look.program, look.effect.stage);
+    const made = await drawableOf(look.program, look.effect);
     if (useCompare.getState().kept === look) this.kept = made;
     else painter().dispose(made);
     this.look();

@@ -17,7 +17,10 @@ X86 = exact.LEVEL.startswith("x86")
 
 def rendered(slug, out, level, *more):
     """A frame, drawn by a process of its own; the bytes of its file."""
-    env = {**os.environ, "WHORL_EXACT": level, "WHORL_CACHE": str(out.parent / "cache")}
+    env = {**os.environ, "WHORL_EXACT": level}
+    # What is drawn as ever is compiled as ever, and may be there already.
+    if level or more:
+        env["WHORL_CACHE"] = str(out.parent / "cache")
     command = [
         sys.executable,
         "-m",

@@ -70,4 +70,16 @@ const config = defineConfig({
   },
 });
 
-export const system = createSystem(plainly(defaultConfig), config);
+const made = createSystem(plainly(defaultConfig), config);
+
+/** Each element of Chakra's has its recipe made anew whenever it is drawn, with four stores that are empty again. */
+const recipes = new WeakMap<object, ReturnType<typeof made.cva>>();
+const cva = ((recipe) => {
+  const known = recipe && recipes.get(recipe);
+  if (known) return known;
+  const fresh = made.cva(recipe);
+  if (recipe) recipes.set(recipe, fresh);
+  return fresh;
+}) as typeof made.cva;
+
+export const system = { ...made, cva };

@@ -38,7 +38,7 @@ type Job = Asked & { numbers: Numbers };
 
 const COLUMNS = 8;
 /** As many pixels as a small picture has on the screen, but for very fine and very large ones. */
-const FINEST = 2;
+export const FINEST = 2;
 const LEAST = 16;
 const MOST = 512;
 /** How often the edges of a displaced shape are doubled. */

@@ -1,5 +1,5 @@
 import { Box, Button, Image, Text } from "@chakra-ui/react";
-import { useEffect, useRef } from "react";
+import { useEffect, useLayoutEffect, useRef } from "react";
 import { SpotBox } from "../checks/evidence";
 import { useLooking } from "../checks/looking";
 import { summary } from "../document/edit";
@@ -10,6 +10,7 @@ import { follow } from "../drag";
 import { Notice } from "../notice";
 import { stageView } from "../painter/camera";
 import { painter } from "../painter/painter";
+import { FINEST } from "../painter/small";
 import { usePlayback } from "../playback/playback";
 import { CompareWords, WipeLine } from "./compare";
 import { type Loop, useDrawing } from "./drawing";
@@ -20,20 +21,22 @@ import { Moments } from "./moments";
 /** The round picture inside the ring. Dragging orbits; the wheel comes nearer. */
 export function Stage({ loop, diameter }: { loop: Loop; diameter: number }) {
   const place = useRef<HTMLDivElement>(null);
-  const size = useRef(diameter);
-  size.current = Math.round(diameter * Math.min(window.devicePixelRatio, 2));
+  const across = useRef(diameter);
   const { scale, wrong, ready, lost, meanwhile } = useDrawing();
   const playing = usePlayback((s) => s.playing);
   const compiling = useEditor((s) => s.compiling);
   const faulty = useEditor((s) => s.program === null && s.problems.length > 0);
 
+  useLayoutEffect(() => {
+    across.current = diameter;
+  }, [diameter]);
   useEffect(() => {
     const canvas = painter().canvas;
     canvas.style.cssText = "width:100%;height:100%;display:block";
     canvas.setAttribute("role", "img");
     canvas.setAttribute("aria-label", "The effect on its stage");
     place.current!.append(canvas);
-    const stop = loop.start(() => size.current);
+    const stop = loop.start(() => Math.round(across.current * Math.min(window.devicePixelRatio, FINEST)));
     return () => {
       stop();
       canvas.remove();

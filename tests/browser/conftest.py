@@ -136,8 +136,10 @@ class Window:
         # Everything is drawn with a quarter of the pixels each way: they are what a software GPU takes its time for.
         context = self.browser.new_context(accept_downloads=True, device_scale_factor=0.25)
         page = context.new_page()
-        if not self.looked:
-            page.add_init_script('if (origin.startsWith("http:")) localStorage["whorl looking"] ??= "off"')
+        # Nothing is known against the driver: each opening would have the server draw a picture that stands in.
+        known = {"whorl driver": "0"} | ({} if self.looked else {"whorl looking": "off"})
+        for name, value in known.items():
+            page.add_init_script(f'if (origin.startsWith("http:")) localStorage["{name}"] ??= "{value}"')
         if self.quiet:
             page.add_init_script("window.whorlQuiet = true")
         page.set_default_timeout(PATIENCE)

@@ -11,6 +11,13 @@ type Props = {
   onClose: () => void;
 };
 
+/**
+ * What lies over the page comes and goes at once. The page does not scroll as a whole, so nothing has to be kept from
+ * it: a variable of the page that says so would have every element styled anew, twice for each dialog.
+ */
+export const OVER = { motionPreset: "none", preventScroll: false } as const;
+export const Veil = () => <Dialog.Backdrop bg="#04080899" animation="none" />;
+
 /** A dialog over the page: its title, a way to close it, and what scrolls inside; made only while it is open. */
 export function Framed({ open, title, testId, size = "lg", children, onClose }: Props) {
   useEscapeAtOnce(open, onClose);
@@ -19,11 +26,11 @@ export function Framed({ open, title, testId, size = "lg", children, onClose }: 
       open={open}
       onOpenChange={(d) => !d.open && onClose()}
       size={size}
-      motionPreset="none"
       scrollBehavior="inside"
+      {...OVER}
     >
       <Portal>
-        <Dialog.Backdrop bg="#04080899" />
+        <Veil />
         <Dialog.Positioner>
           <Dialog.Content bg="raised" color="fog" data-testid={testId}>
             <Dialog.Header pb="2">

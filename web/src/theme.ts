@@ -27,6 +27,9 @@ function plainly(config: typeof defaultConfig): typeof defaultConfig {
 const config = defineConfig({
   globalCss: {
     "html, body, #root": { height: "100%" },
+    // A dialog takes them from the body, and its veil lies over all of the page anyway: said here, it goes no further,
+    // and not every element is styled anew.
+    "#root": { pointerEvents: "auto" },
     body: {
       bg: "ink",
       color: "fog",

@@ -4,6 +4,7 @@ import { allKinds, goingOn, kindOf } from "../api/catalogue";
 import type { Bead, BeadInfo, Schema } from "../api/client";
 import { useEditor } from "../document/editor";
 import { useEscapeAtOnce } from "../focus";
+import { OVER, Veil } from "../framed";
 import type { Source } from "../painter/small";
 import { SmallPicture } from "../painter/small-picture";
 
@@ -65,10 +66,10 @@ export function Finder({ place, source, onClose, onChoose }: Props) {
       onOpenChange={(d) => !d.open && onClose()}
       size="lg"
       placement="top"
-      motionPreset="none"
+      {...OVER}
     >
       <Portal>
-        <Dialog.Backdrop bg="#04080899" />
+        <Veil />
         <Dialog.Positioner>
           <Dialog.Content bg="raised" color="fog" maxH="80vh" data-testid="finder" onKeyDown={keys}>
             <Dialog.Header pb="2">

@@ -66,8 +66,15 @@ const PRESSED = 600;
 const BETWEEN = 1500;
 /** When the driver is asked whether it took a program, in milliseconds after it is drawn with. */
 const TAKEN = 2000;
-/** What a driver has taken longer for, in milliseconds, is not waited for the next time: the server's picture stands in. */
+/**
+ * What a driver has taken longer for, in milliseconds, is not waited for the next time: the server's picture stands in.
+ * That is remembered under this name, and each quicker program has it forgotten by so much; of a driver that nothing is
+ * known of yet as much is supposed.
+ */
 const LABOURED = 200;
+const SUPPOSED = 210;
+const DRIVER = "whorl driver";
+const FORGOTTEN = 0.95;
 /** How large a picture has the driver make all that it needs for a program, and how often it is asked whether it did. */
 const FIRST = 16;
 const ASKED = 8;
@@ -106,8 +113,8 @@ export class Loop {
   private smallDrawn = 0;
   private asked = "";
   private room = 0;
-  /** How long the driver took for the last program that was new to it. */
-  private laboured = 0;
+  /** How long the driver takes for a program that is new to it; what was kept from before is made at once. */
+  private laboured = Number(localStorage.getItem(DRIVER) ?? SUPPOSED);
   /** What the server's picture stands in for, and what says whether the driver's own is there. */
   private standing: { document: Effect; phase: number; late: AbortController } | null = null;
   private covered: (() => boolean) | null = null;
@@ -128,6 +135,9 @@ export class Loop {
       if (now.kept !== old.kept) void this.keep(now.kept);
     });
     const { program, document } = useEditor.getState();
+    this.room = canvasSize();
+    // There is one canvas, and what is on it is of another effect.
+    useDrawing.setState({ ready: false, wrong: null, vertices: 0, scale: SCALES[0] });
     void this.take(program, document.stage);
     window.whorlMeasure = (size, count) => this.measure(size, count);
     window.whorlPixels = async (size, frame) => [...((await this.pixels(size, frame)) ?? [])];
@@ -211,7 +221,7 @@ export class Loop {
       if (this.waiting) return;
       const warmed = another && (await this.warmed(made));
       if (this.wanted !== compiled) return;
-      if (warmed) this.laboured = performance.now() - begun;
+      if (warmed) this.took(performance.now() - begun);
       window.setTimeout(() => {
         if (this.drawable === made && !painter().taken(made))
           useDrawing.setState({ wrong: "The graphics driver does not take the program of this effect" });
@@ -223,10 +233,17 @@ export class Loop {
       this.drop(old, made);
       useDrawing.setState({ ready: true, wrong: null, vertices: made.mesh.vertices });
     } catch (e) {
+      this.uncover();
       useDrawing.setState({ wrong: e instanceof Error ? e.message : String(e) });
     } finally {
       if (this.wanted === compiled && !this.waiting) useEditor.setState({ remaking: false });
     }
+  }
+
+  /** Remembers how long the driver took, the more so the longer it was. */
+  private took(time: number) {
+    this.laboured = Math.max(time, this.laboured * FORGOTTEN);
+    localStorage.setItem(DRIVER, String(Math.round(this.laboured)));
   }
 
   /** Lets a drawable go that another takes over from, unless they share programs or it stands ready for a choice. */
@@ -251,13 +268,16 @@ export class Loop {
     return true;
   }
 
-  /** Has the server's picture stand in, where nothing moves and nothing else than the picture is looked at. */
+  /**
+   * Has the server's picture stand in: at opening, and then where nothing moves and nothing else than the picture is
+   * looked at.
+   */
   private async cover(document: Effect | null) {
     const { peek, problems } = useEditor.getState();
     const { phase, playing, turn } = usePlayback.getState();
     const elsewhere = playing || liveNow() || peek !== null || this.kept || useDrawing.getState().wire;
-    if (!document || problems.length || elsewhere || useRoom.getState().trying) return;
-    if (!this.drawable || this.laboured <= LABOURED) return;
+    if (!document || problems.length || (elsewhere && this.drawable) || useRoom.getState().trying) return;
+    if (this.laboured <= LABOURED) return;
     this.uncover();
     const standing = { document, phase, late: new AbortController() };
     this.standing = standing;
@@ -345,8 +365,10 @@ export class Loop {
       // It came out as what is there.
       this.uncover();
     }
-    // While signals come, the stage goes first; small pictures follow now and then.
-    if ((pressed && now - this.smallDrawn < BETWEEN) || remaking) return true;
+    // While signals come, the stage goes first; small pictures follow now and then. What is drawn in one frame with the
+    // stage is waited for before any of it is seen.
+    const alone = changed && this.slow && !playing;
+    if ((pressed && now - this.smallDrawn < BETWEEN) || remaking || alone) return true;
     this.smallDrawn = now;
     // Each time some of them come the page is put together anew: a slow machine does that seldom, unless the stage plays.
     void small.draw(pressed ? 1 : this.interval <= SHARED ? 12 : playing ? 2 : 6);

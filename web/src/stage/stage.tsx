@@ -1,5 +1,5 @@
 import { Box, Button, Image, Text } from "@chakra-ui/react";
-import { useEffect, useLayoutEffect, useRef } from "react";
+import { type ReactNode, useEffect, useLayoutEffect, useRef } from "react";
 import { SpotBox } from "../checks/evidence";
 import { useLooking } from "../checks/looking";
 import { summary } from "../document/edit";
@@ -60,7 +60,11 @@ export function Stage({ loop, diameter }: { loop: Loop; diameter: number }) {
       onWheel={(e) => nearer(Math.exp(e.deltaY * 0.001))}
       _active={{ cursor: "grabbing" }}
     >
-      <div ref={place} style={{ width: "100%", height: "100%" }} data-testid="stage" />
+      <div
+        ref={place}
+        style={{ width: "100%", height: "100%", opacity: ready ? undefined : 0 }}
+        data-testid="stage"
+      />
       {meanwhile && (
         <Image
           src={meanwhile}
@@ -74,7 +78,7 @@ export function Stage({ loop, diameter }: { loop: Loop; diameter: number }) {
           data-testid="meanwhile"
         />
       )}
-      {!ready && !wrong && !faulty && (
+      {!ready && !wrong && !faulty && !meanwhile && (
         <Box position="absolute" inset="0">
           <Notice title={compiling ? "Making the picture …" : "Opening the stage …"} />
         </Box>
@@ -97,18 +101,9 @@ export function Stage({ loop, diameter }: { loop: Loop; diameter: number }) {
         </Box>
       )}
       {ready && !lost && scale < 1 && playing && (
-        <Text
-          position="absolute"
-          bottom="5"
-          w="100%"
-          textAlign="center"
-          fontSize="11px"
-          color="#b9b9b9"
-          pointerEvents="none"
-        >
-          {Math.round(scale * 100)}% resolution while playing
-        </Text>
+        <Said>{Math.round(scale * 100)}% resolution while playing</Said>
       )}
+      {!ready && meanwhile && <Said>Making the stage …</Said>}
       <Moments source={loop.source} diameter={diameter} />
       <Handles diameter={diameter} />
       <PlaceHit diameter={diameter} />
@@ -119,6 +114,22 @@ export function Stage({ loop, diameter }: { loop: Loop; diameter: number }) {
     </Box>
   );
 }
+
+/** A few words at the foot of the picture. */
+const Said = ({ children }: { children: ReactNode }) => (
+  <Text
+    position="absolute"
+    bottom="5"
+    w="100%"
+    textAlign="center"
+    fontSize="11px"
+    color="#d6d6d6"
+    textShadow="0 0 4px #000, 0 0 2px #000"
+    pointerEvents="none"
+  >
+    {children}
+  </Text>
+);
 
 /** Where in the picture the finding that is shown is seen. */
 function Spot() {

@@ -75,11 +75,15 @@ const LABOURED = 200;
 const SUPPOSED = 210;
 const DRIVER = "whorl driver";
 const FORGOTTEN = 0.95;
+/** How long the driver waits for what stands in, in milliseconds. */
+const COMES = 150;
 /** How large a picture has the driver make all that it needs for a program, and how often it is asked whether it did. */
 const FIRST = 16;
 const ASKED = 8;
 /** How long after the last scroll the page still counts as being scrolled. */
 const SETTLED = 200;
+
+const rest = (time: number) => new Promise((on) => window.setTimeout(on, time));
 
 /** Whether something has to be found out from the shape before a program can be drawn, and is not known of old. */
 const unknown = (compiled: Compiled) => compiled.uniforms.some((u) => u.pending && !u.rows);
@@ -116,7 +120,12 @@ export class Loop {
   /** How long the driver takes for a program that is new to it; what was kept from before is made at once. */
   private laboured = Number(localStorage.getItem(DRIVER) ?? SUPPOSED);
   /** What the server's picture stands in for, and what says whether the driver's own is there. */
-  private standing: { document: Effect; phase: number; late: AbortController } | null = null;
+  private standing: {
+    document: Effect;
+    phase: number;
+    late: AbortController;
+    coming: Promise<unknown>;
+  } | null = null;
   private covered: (() => boolean) | null = null;
   private kept: Drawable | null = null;
   private readonly keptFeeder = new Feeder();
@@ -213,6 +222,9 @@ export class Loop {
         (d) => d?.key === compiled.key,
       );
       const another = !before || before === waiting;
+      // What stands in comes sooner where the driver does not work beside the server.
+      if (another && this.standing) await Promise.race([this.standing.coming, rest(COMES)]);
+      if (this.wanted !== compiled) return;
       const made = await painter().prepare(compiled, stage, before ?? undefined);
       if (this.wanted !== compiled) return;
       this.drop(waiting, made);
@@ -264,7 +276,7 @@ export class Loop {
     const small = stageView(travelled(document, made.compiled, numbers), FIRST, FIRST);
     painter().light(made, document, numbers, small, [FIRST, FIRST]);
     const done = painter().marked();
-    while (!done()) await new Promise((on) => window.setTimeout(on, ASKED));
+    while (!done()) await rest(ASKED);
     return true;
   }
 
@@ -279,10 +291,11 @@ export class Loop {
     if (!document || problems.length || (elsewhere && this.drawable) || useRoom.getState().trying) return;
     if (this.laboured <= LABOURED) return;
     this.uncover();
-    const standing = { document, phase, late: new AbortController() };
-    this.standing = standing;
     const at = phaseOf(frameOf(phase, turn), turn);
-    const picture = await meanwhile(document, at, this.room, standing.late.signal);
+    const late = new AbortController();
+    const standing = { document, phase, late, coming: meanwhile(document, at, this.room, late.signal) };
+    this.standing = standing;
+    const picture = await standing.coming;
     if (!picture || this.standing !== standing) return;
     useDrawing.setState({ meanwhile: URL.createObjectURL(picture) });
   }

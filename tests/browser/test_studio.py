@@ -390,6 +390,7 @@ def test_what_is_opened_next_is_not_shown_as_what_was_open(page: Page, server):
     other = page.request.post(f"{server.address}/api/effects/moth-crate/duplicate").json()["id"]
     fresh(page, server)
     was = steady(page)
+    page.route("**/api/frame.png", lambda r: r.abort())  # what would stand in
     page.evaluate(
         "at => { history.pushState(null, '', at); dispatchEvent(new PopStateEvent('popstate')) }", f"/effect/{other}"
     )

@@ -83,6 +83,11 @@ const ASKED = 8;
 /** How long after the last scroll the page still counts as being scrolled. */
 const SETTLED = 200;
 
+function remembered(): number {
+  const kept = Number.parseFloat(localStorage.getItem(DRIVER) ?? "");
+  return Number.isNaN(kept) ? SUPPOSED : kept;
+}
+
 const rest = (time: number) => new Promise((on) => window.setTimeout(on, time));
 
 /** Whether something has to be found out from the shape before a program can be drawn, and is not known of old. */
@@ -118,7 +123,7 @@ export class Loop {
   private asked = "";
   private room = 0;
   /** How long the driver takes for a program that is new to it; what was kept from before is made at once. */
-  private laboured = Number(localStorage.getItem(DRIVER) ?? SUPPOSED);
+  private laboured = remembered();
   /** What the server's picture stands in for, and what says whether the driver's own is there. */
   private standing: {
     document: Effect;

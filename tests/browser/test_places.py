@@ -58,9 +58,7 @@ def test_neighbours_are_put_up_and_moved_and_a_view_is_kept(page: Page, server):
     panel.get_by_role("checkbox", name="floor").check()
     panel.get_by_role("checkbox", name="ball").check()
     panel.get_by_label("backdrop", exact=True).select_option("gradient")
-    time.sleep(2)
-    there = settled(page)
-    assert np.abs(there - bare).mean() > 3
+    changed(page, bare, 3)
     panel.get_by_role("button", name="keep this view").click()
     panel.get_by_label("camera yaw", exact=True).fill("70")
     panel.get_by_label("camera yaw", exact=True).press("Enter")
@@ -316,9 +314,7 @@ def test_a_second_surface_takes_over_behind_a_glowing_front(page: Page, server):
     mask = second.get_by_label("Mask of the second surface")
     strand = mask.locator("option").nth(1).get_attribute("value")
     mask.select_option(strand)
-    time.sleep(2)
-    bare = settled(page)
-    assert np.abs(bare - first).mean() > 0.5
+    bare = changed(page, first, 0.5)
     front = second.get_by_test_id("param-front_gain").get_by_role("textbox")
     front.fill("6")
     front.press("Enter")
@@ -328,8 +324,7 @@ def test_a_second_surface_takes_over_behind_a_glowing_front(page: Page, server):
     assert added[1] > 0.5 and added[1] > added[0]
     second.get_by_label("Add a strand to base colour of the second surface").click()
     page.locator(f"[role=menuitem][data-value='{strand.rstrip('/')}']").click()
-    time.sleep(2)
-    assert np.abs(settled(page) - glowing).mean() > 0.2
+    changed(page, glowing, 0.2)
     kept = saved(page, server, id)["surface"]["second"]
     assert kept["front_gain"] == 6 and kept["channels"]["base"][0]["strand"] == strand.rstrip("/")
     mask.select_option("")
@@ -415,8 +410,7 @@ def test_any_bead_goes_to_a_channel_and_entries_are_put_in_order(page: Page, ser
     first = page.get_by_label("What goes to emission, 1", exact=True)
     bead = first.locator("option[value^='veil/']").nth(1).get_attribute("value")
     first.select_option(bead)
-    time.sleep(1.5)
-    assert np.abs(settled(page) - before).mean() > 0.2
+    changed(page, before, 0.2)
     emission = saved(page, server, id)["surface"]["channels"]["emission"]
     assert f"{emission[0]['strand']}/{emission[0]['bead']}" == bead
     names = [e["strand"] for e in emission]
@@ -499,6 +493,5 @@ def test_a_point_is_put_into_a_path_that_stays_and_the_path_is_closed(page: Page
     now = saved(page, server, id)["stage"]["path"]
     assert len(now) == len(path) + 1 and now[2]["before"] == now[2]["after"]
     panel.get_by_label("Its end leads into its beginning").check()
-    time.sleep(1.5)
-    assert np.abs(settled(page) - before).mean() > 0.5
+    changed(page, before, 0.5)
     assert saved(page, server, id)["stage"]["path_closed"] is True

@@ -220,7 +220,6 @@ export class Loop {
     if (!compiled || !stage || compiled === this.wanted) return;
     this.wanted = compiled;
     takeTurn(compiled);
-    const begun = performance.now();
     try {
       const { waiting } = this;
       const before = [drawableAhead(compiled.key), this.drawable, waiting].find(
@@ -230,6 +229,7 @@ export class Loop {
       // What stands in comes sooner where the driver does not work beside the server.
       if (another && this.standing) await Promise.race([this.standing.coming, rest(COMES)]);
       if (this.wanted !== compiled) return;
+      const begun = performance.now();
       const made = await painter().prepare(compiled, stage, before ?? undefined);
       if (this.wanted !== compiled) return;
       this.drop(waiting, made);

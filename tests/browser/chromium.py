@@ -2,7 +2,7 @@
 
 import base64
 import os
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from http.server import BaseHTTPRequestHandler, HTTPServer
 from pathlib import Path
@@ -11,6 +11,7 @@ from threading import Thread
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 from playwright.sync_api import Browser, Page, sync_playwright
 
 from whorl.images import library
@@ -138,22 +139,16 @@ async (job) => {
   gl.bindFramebuffer(gl.FRAMEBUFFER, frame);
   gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, texture, 0);
   gl.viewport(0, 0, n, n);
-  const pixels = new Float32Array(n * n * 4);
-  const draw = () => {
+  const drawn = job.peeks.map((peek) => {
+    set("peek", [peek]);
+    const pixels = new Float32Array(n * n * 4);
     gl.drawArrays(gl.TRIANGLE_STRIP, 0, 4);
     gl.readPixels(0, 0, n, n, gl.RGBA, gl.FLOAT, pixels);
-  };
-  draw();
-  const times = [];
-  for (let i = 0; i < (job.times ?? 0); i++) {
-    const start = performance.now();
-    draw();
-    times.push(performance.now() - start);
-  }
+    return pixels;
+  });
   gl.deleteTexture(texture);
   gl.deleteFramebuffer(frame);
-  await fetch("/", { method: "POST", body: new Blob([pixels]) });
-  return times;
+  await fetch("/", { method: "POST", body: new Blob(drawn) });
 }
 """
 #: The square of side 2 seen straight on, with the viewer infinitely far away for what matters here.
@@ -207,36 +202,19 @@ class Desk:
         self.server.server_close()
 
 
-def raw(
-    desk: Desk,
-    fragment: str,
-    vertex: str,
-    uniforms: dict[str, Any],
-    size: int,
-    times: int = 0,
-    pictures: list[dict[str, Any]] | None = None,
-) -> Any:
-    """Pixels (size, size, 4) float32, row 0 at the top, and the ms of each further draw."""
-    text = {"fragment": fragment, "vertex": vertex}
-    job = {"program": hash(fragment), "uniforms": {**FLAT, **uniforms}, "size": size, "times": times}
-    job |= {"pictures": pictures or []} | ({} if job["program"] in desk.known else text)
-    desk.known.add(job["program"])
-    took = desk.page.evaluate(SCRIPT, job)
-    pixels = np.frombuffer(desk.handed.get(timeout=60), np.float32).reshape(size, size, 4)
-    return pixels[::-1], took
-
-
-def uniforms(plan: Planned, phase: float, peek: int) -> dict[str, Any]:
-    """A plan's uniforms at a phase."""
-    return {"peek": [peek], **{u.name: list(u.at(phase)) for u in plan.uniforms}}
-
-
-def draw(desk: Desk, plan: Planned, phase: float, peek: int, size: int, times: int = 0) -> Any:
-    """A plan's program over the flat square."""
+def draw(desk: Desk, plan: Planned, phase: float, peeks: Sequence[int], size: int) -> NDArray[np.float32]:
+    """A plan's program over the flat square, for one peek after another: (…, size, size, 4), row 0 at the top."""
     if desk.plan is not plan:
         desk.plan, desk.text = plan, program(plan)
-    text = desk.text
-    return raw(desk, text.fragment, text.vertex, uniforms(plan, phase, peek), size, times, pictures(plan))
+    assert desk.text is not None
+    text = {"fragment": desk.text.fragment, "vertex": desk.text.vertex}
+    given = {**FLAT, **{u.name: list(u.at(phase)) for u in plan.uniforms}}
+    job = {"program": hash(text["fragment"]), "uniforms": given, "peeks": list(peeks), "size": size}
+    job |= {"pictures": pictures(plan)} | ({} if job["program"] in desk.known else text)
+    desk.known.add(job["program"])
+    desk.page.evaluate(SCRIPT, job)
+    pixels = np.frombuffer(desk.handed.get(timeout=60), np.float32).reshape(-1, size, size, 4)
+    return pixels[:, ::-1]
 
 
 def pictures(plan: Planned) -> list[dict[str, Any]]:

@@ -110,8 +110,9 @@ def test_a_shape_is_sent_as_the_stage_has_it(client):
         edges = np.linalg.norm(corners - np.roll(corners, 1, axis=1), axis=2)
         assert np.median(edges) * pixels == pytest.approx(2.5, rel=1e-3)
         end += 28 + n * 80 + m * 12
-    assert end == len(raw) and len(fewer) == 4
-    assert all(m <= n / 3 and p < q for (n, q), (m, p) in itertools.pairwise(fewer))
+    # Squares of two triangles, half as many each way, and what is round keeps eight at least.
+    assert end == len(raw) and [m for m, _ in fewer] == [2 * n * m for n, m in ((96, 48), (48, 24), (24, 12), (12, 8))]
+    assert all(p < q for (_, q), (_, p) in itertools.pairwise(fewer))
     # A square is one already.
     flat = client.post("/api/shape", json={"shape": "plane"}).content
     assert len(flat) == 24 + 4 * 80 + 2 * 12

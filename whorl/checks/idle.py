@@ -38,17 +38,18 @@ def look(looks: Looks) -> Iterator[Finding]:
 
 def _idle(looks: Looks, *changes: tuple[str, Any]) -> bool:
     """Whether nothing looks otherwise with other values at places."""
-    other = looks.with_(*changes)
+    return _same(looks, looks.with_(*changes))
+
+
+def _same(one: Looks, other: Looks | None) -> bool:
+    """Whether no pixel of the one is another in the other; of what cannot be drawn that is not told."""
     if other is None:
         return False
-    return not _differs(looks, other)
-
-
-def _differs(one: Looks, other: Looks) -> bool:
-    phases = one.phases
-    if any(one.apart(other, p).max() > LEAST for p in phases):
-        return True
-    return any(one.apart(other, p).max() > LEAST for p in one.spread(AGAIN))
+    # At the first moment last: what is held still is held as it is there. Most are told apart by few pixels.
+    phases = (*one.phases[1:], one.phases[0])
+    if any(one.smaller.apart(other.smaller, p).max() > LEAST for p in phases):
+        return False
+    return not any(one.apart(other, p).max() > LEAST for p in (*phases, *one.spread(AGAIN)))
 
 
 def _beads(looks: Looks, used: set[str]) -> Iterator[Finding]:
@@ -136,10 +137,11 @@ def _levers(looks: Looks) -> Iterator[Finding]:
             continue
         field = f"levers/{lever.id}/{HOLDS[lever.kind][0]}"
         middle = lever.least + (lever.most - lever.least) * 0.37
-        # The ends of an angle are one.
-        ways = (False, True) if lever.kind == "switch" else (lever.least, lever.most, middle)
-        first, *others = (looks.with_((field, way)) for way in ways)
-        if first is not None and not any(x is None or _differs(first, x) for x in others):
+        # The ends of an angle are one, so they are the last that are held against one another.
+        ways = (False, True) if lever.kind == "switch" else (lever.least, middle, lever.most)
+        first, *others = ((field, way) for way in ways)
+        stood = looks.with_(first)
+        if stood is not None and all(_same(stood, looks.with_(way)) for way in others):
             yield Finding(
                 kind="does nothing",
                 place=f"levers/{lever.id}",

@@ -44,7 +44,7 @@ class Looks:
     def __init__(self, plan: Planned, side: int = SIDE, rest: Rest = nothing) -> None:
         self.plan, self.effect, self.side, self.rest = plan, plan.effect, side, rest
         self._light: dict[tuple[float, bool], Picture] = {}
-        self._films = {bare: Film(plan, fused=False) for bare in (False, True)}
+        self._films: dict[bool, Film] = {}
         self._seen: dict[float, Picture] = {}
         self._values: dict[tuple[int, int], list[Floats]] = {}
 
@@ -61,13 +61,17 @@ class Looks:
         frames = {int(len(every) * ((k * 0.6180339887498949) % 1.0)) for k in range(count)}
         return tuple(every[f] for f in sorted(frames))
 
+    @cached_property
+    def smaller(self) -> "Looks":
+        """The same with a quarter of the pixels each way, which are made in less than half the time."""
+        return Looks(self.plan, self.side // 4, self.rest)
+
     def light(self, phase: float, bare: bool = False) -> Picture:
         """Scene light before bloom and tone mapping, (4, side, side), premultiplied; `bare` leaves the backdrop out."""
         if (phase, bare) not in self._light:
             self.rest()
-            self._light[phase, bare] = lit_scene(
-                self.plan, phase, self.side, self.side, None, bare, 1, self._films[bare]
-            )
+            film = self._films[bare] = self._films.get(bare) or Film(self.plan, fused=False)
+            self._light[phase, bare] = lit_scene(self.plan, phase, self.side, self.side, None, bare, 1, film)
         return self._light[phase, bare]
 
     def seen(self, phase: float) -> Picture:

@@ -23,21 +23,22 @@ forms = st.sampled_from(list(FORMS))
 
 
 def away(form, p):
-    """How far a place is from a solid of SIZE, from what each form is."""
+    """How far places (…, 3) are from a solid of SIZE, from what each form is."""
     w, h, d = (x / 2 for x in SIZE)
     if form == "ball":
-        return np.linalg.norm(p) - w
+        return np.linalg.norm(p, axis=-1) - w
     if form == "capsule":
         ends = np.array([0, h - w, 0])
         along = np.clip(p @ (ends * 2) + ends @ ends * 2, 0, ends @ ends * 4) / (ends @ ends * 4)
-        return np.linalg.norm(p + ends - along * 2 * ends) - w
+        return np.linalg.norm(p + ends - along[..., None] * 2 * ends, axis=-1) - w
     if form == "cylinder":
         # In its half plane it is a rectangle.
-        p, half = np.array([np.hypot(p[0], p[2]), p[1], 0]), np.array([w, h, 9])
+        x, y, z = np.moveaxis(p, -1, 0)
+        p, half = np.stack([np.hypot(x, z), y, 0 * x], axis=-1), np.array([w, h, 9])
     else:
         half = np.array([w, solids.SHEET if form == "plane" else h, d])
-    nearest = np.clip(p, -half, half)
-    return np.linalg.norm(p - nearest) or np.abs(np.abs(p) - half).min() * -1.0
+    outside = np.linalg.norm(p - np.clip(p, -half, half), axis=-1)
+    return np.where(outside > 0, outside, -np.abs(np.abs(p) - half).min(axis=-1))
 
 
 def sized(form):
@@ -59,12 +60,12 @@ def test_a_ray_ends_on_the_solid_and_on_nothing_before(form, p, turn, high):
     way = np.array([flat * np.cos(turn), high, flat * np.sin(turn)])
     t, caught = solids.to_solid(Vec3(*p), Vec3(*way), sized(form), 0.0, 1e-4)
     # Past the solid's edge by less than a cone's width it may be either.
-    nearest = min(away(form, p + s * way) for s in np.linspace(0, 8, 2000))
+    nearest = away(form, p + np.linspace(0, 8, 2000)[:, None] * way).min()
     if nearest > 0.01:
         assert caught < 0.5 or t == solids.NEVER
     elif caught == 1.0:
         assert away(form, p + t * way) == pytest.approx(0, abs=2e-3)
-        assert min(away(form, p + s * way) for s in np.linspace(0, t * 0.995, 200)) > -2e-3
+        assert away(form, p + np.linspace(0, t * 0.995, 200)[:, None] * way).min() > -2e-3
         out = np.array(tuple(solids.outward(Vec3(*(p + t * way)), sized(form))))
         assert np.linalg.norm(out) == pytest.approx(1, abs=1e-4)
         assert out @ way < 1e-3

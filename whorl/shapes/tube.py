@@ -132,12 +132,20 @@ def fitted(stroke: Rows, radius: float, most: int) -> tuple[PathRows, bool]:
     while True:
         path = _through(even, sorted(knots), radius, closed)
         places, _, _ = along(path, 2 * _SAMPLES, closed)
-        far = np.linalg.norm(even[:, None] - places[None], axis=2).min(axis=1)
+        far = _nearest(even, places)
         for k in knots:
             far[max(k - 3, 0) : k + 4] = 0.0
         if far.max() <= off or len(knots) >= most:
             return path, closed
         knots.append(int(far.argmax()))
+
+
+def _nearest(line: Rows, places: Rows) -> NDArray[np.float64]:
+    """How far each place of a line is from the nearest of others, by one product of matrices."""
+    middle = line.mean(axis=0)
+    line, places = line - middle, places - middle
+    squares = (line**2).sum(axis=1)[:, None] + (places**2).sum(axis=1) - 2.0 * line @ places.T
+    return np.asarray(np.sqrt(np.maximum(squares.min(axis=1), 0.0)))
 
 
 def _smoothed(line: Rows, closed: bool) -> Rows:

@@ -33,7 +33,7 @@ def opened(browser, tmp_path):
     def open_(what, moves="reduce"):
         out = tmp_path / "page.html"
         write_page(demo.demo(what) if isinstance(what, str) else what, out)
-        window = {"viewport": {"width": 1000, "height": 640}, "device_scale_factor": 0.5}
+        window = {"viewport": {"width": 1000, "height": 640}, "device_scale_factor": 0.25}
         context = browser.new_context(**window, offline=True, reduced_motion=moves)
         contexts.append(context)
         page = context.new_page()

@@ -11,7 +11,7 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.test_agreement import pixels
 from tests.browser.test_people import violations
-from tests.browser.test_studio import fresh
+from tests.browser.test_studio import fresh, press, unmeasured, visit
 from tests.images.meshes import glb
 from whorl import demo
 from whorl.effect import read
@@ -260,6 +260,25 @@ def test_a_look_is_kept_and_compared_and_bad_conditions_are_shown(page: Page, se
         time.sleep(0.5)
     else:
         raise AssertionError(f"not all four are drawn: {lights}")
+
+
+def test_in_bad_conditions_what_is_found_out_from_a_shape_is_found_out_again_with_another_number(page: Page, server):
+    # So wide that beads are at hand beside the panel.
+    page.set_viewport_size({"width": 1920, "height": 1080})
+    visit(page, server, unmeasured(page, server))
+    stage_tab(page).get_by_role("button", name="check in bad conditions").click()
+    shots = page.get_by_test_id("conditions")
+    expect(shots.locator("canvas:not([data-waiting])")).to_have_count(4)
+    asked = set()
+    page.on("request", lambda r: asked.add(r.post_data) if r.url.endswith("/api/compile") else None)
+    press(page, "weather-noise")
+    page.get_by_label("scale", exact=True).fill("7.25")
+    page.keyboard.press("Enter")
+    deadline = time.monotonic() + 60
+    # For each of the four, and for the stage.
+    while sum('"scale":7.25' in a for a in asked) < 5:
+        assert time.monotonic() < deadline, f"{len(asked)} are asked for"
+        page.wait_for_timeout(100)
 
 
 def test_an_effect_is_tried_on_every_shape_and_put_on_one(page: Page, server):

@@ -233,7 +233,8 @@ class UniformInfo(BaseModel):
     size: int
     value: list[float]
     rows: list[list[float]] | None
-    #: Whether its rows are still being found out.
+    #: Whether its rows are found out from the shape, and whether they still are.
+    measured: bool
     pending: bool
 
 

@@ -7874,6 +7874,8 @@ export interface components {
             value: number[];
             /** Rows */
             rows: number[][] | null;
+            /** Measured */
+            measured: boolean;
             /** Pending */
             pending: boolean;
         };

@@ -84,6 +84,16 @@ function use({ shape }: Condition) {
 function Small({ condition, size }: { condition: Condition; size: number }) {
   // Numbers are read when they are drawn; only what is compiled anew asks for another program.
   const shape = useEditor((s) => structure(s.document));
+  // What is found out from the shape is found out again with each other number.
+  const measured = useRef(false);
+  const [other, setOther] = useState<Effect | null>(null);
+  useEffect(
+    () =>
+      useEditor.subscribe(({ document }, before) => {
+        if (measured.current && document !== before.document) setOther(document);
+      }),
+    [],
+  );
   const held = useEditor((s) => s.held);
   const source = useRef<Source | null>(null);
   const [now] = useState(() => derived((d) => under(d, condition)));
@@ -96,6 +106,7 @@ function Small({ condition, size }: { condition: Condition; size: number }) {
       const body = { document: effect as unknown as Record<string, unknown> };
       const got = await answered(client.POST("/api/compile", { body }));
       if (!got.program) throw new Error(got.problems?.[0]?.words ?? "it has a fault");
+      measured.current = got.program.uniforms.some((u) => u.measured);
       const before = source.current?.drawable;
       const drawable = await drawableOf(got.program, effect, before);
       if (gone) {
@@ -116,7 +127,7 @@ function Small({ condition, size }: { condition: Condition; size: number }) {
       gone = true;
       window.clearTimeout(timer);
     };
-  }, [shape, held, now]);
+  }, [shape, other, held, now]);
   useEffect(
     () => () => {
       if (source.current) painter().dispose(source.current.drawable);

@@ -72,7 +72,8 @@ def _pending(u: Uniform) -> bool:
 
 def _uniform(u: Uniform, rows: NDArray[np.float64] | None) -> dict[str, Any]:
     value = {"name": u.name, "place": u.place, "size": u.param.size, "value": list(u.value)}
-    return {**value, "rows": None if rows is None else told(rows), "pending": rows is None and u.track is not None}
+    value |= {"rows": None if rows is None else told(rows), "pending": rows is None and u.track is not None}
+    return {**value, "measured": isinstance(u.track, Ranks)}
 
 
 def told(rows: NDArray[np.float64]) -> list[list[float]]:

@@ -143,7 +143,7 @@ def test_the_shelf_plays_every_effect(page: Page, server):
 
 def unmeasured(page: Page, server) -> str:
     """A copy of Verdigris Hull with noise of its own, so that nobody knows yet how its values lie over the shape."""
-    given = document(page, server, "verdigris-hull")
+    given = document(page, server, "verdigris-hull") | {"name": "A hull of its own"}
     [noise] = [b for s in given["strands"] if s["id"] == "weather" for b in s["beads"] if b["id"] == "noise"]
     noise["params"]["seed"] = float(random.randrange(100, 65_000))
     return page.request.post(f"{server.address}/api/effects", data={"document": given}).json()["id"]

@@ -8,7 +8,7 @@ from tests.checks.corpus import planted
 from tests.documents import bead, data, strand
 from tests.plan.test_random_documents import documents
 from whorl import demo, splices, starters
-from whorl.checks import KINDS, LOOKS, Over, check, flashes, looked, order, reveal, sensitive
+from whorl.checks import KINDS, LOOKS, Over, check, flashes, idle, looked, order, reveal, sensitive
 from whorl.checks.aside import with_aside
 from whorl.checks.cost import cost
 from whorl.checks.looks import Looks, spot_of
@@ -171,6 +171,18 @@ def test_specks_are_counted_in_what_was_drawn():
     count, where = reveal.small(mask)
     assert count == 7 and where.sum() == 7
     assert spot_of(where) == [0.25, 0.075, 0.275, 0.85]
+
+
+def test_a_dot_that_few_pixels_miss_does_something():
+    """It is smaller than a pixel of the pictures that are asked first, and lies between those."""
+    dot = [bead("radial", centre=[0.55, 0.55, 0.0], radius=0.012), bead("threshold", level=0.1)]
+    lit = [{"strand": "glow"}, {"strand": "dot", "gain": 4.0}]
+    surface = {"composite": "solid", "channels": {"emission": lit}}
+    effect = read(data(strand("glow", bead("uv"), bead("linear")), strand("dot", bead("uv"), *dot), surface=surface))
+    looks = Looks(build(effect))
+    without = looks.with_(("surface/channels/emission", [lit[0]]))
+    assert looks.smaller.apart(without.smaller, 0.0).max() < idle.LEAST < looks.apart(without, 0.0).max()
+    assert not seen_in(looks, "does nothing")
 
 
 @pytest.mark.parametrize(("steps", "told"), [(24, True), (36, True), (160, False)])

@@ -266,7 +266,13 @@ def test_in_bad_conditions_what_is_found_out_from_a_shape_is_found_out_again_wit
     # So wide that beads are at hand beside the panel.
     page.set_viewport_size({"width": 1920, "height": 1080})
     visit(page, server, unmeasured(page, server))
-    stage_tab(page).get_by_role("button", name="check in bad conditions").click()
+    panel = stage_tab(page)
+    ends = panel.evaluate("p => p.getBoundingClientRect().right")
+    there = panel.evaluate(
+        "p => [...p.querySelectorAll('button, input, select')].map((e) => e.getBoundingClientRect().right)"
+    )
+    assert len(there) > 20 and max(there) <= ends
+    panel.get_by_role("button", name="check in bad conditions").click()
     shots = page.get_by_test_id("conditions")
     expect(shots.locator("canvas:not([data-waiting])")).to_have_count(4)
     asked = set()

@@ -20,7 +20,7 @@ export function StagePanel({ loop }: { loop: Loop }) {
   const backdrop = useFields("stage/backdrop", (f) => f.name !== "kind");
   return (
     <Flex gap="6" align="flex-start" wrap="wrap">
-      <Box flex="1.15" minW="0">
+      <Box flex="1.15 1 19rem" minW="0">
         <Row label="shape">
           <FieldPick place="stage" field={fieldOf("stage", "shape")} />
           <Text color="mist">finer</Text>
@@ -85,7 +85,7 @@ export function StagePanel({ loop }: { loop: Loop }) {
         </Row>
         <TryIt />
       </Box>
-      <Box flex="1" minW="0">
+      <Box flex="1 1 19rem" minW="0">
         <LightPanel loop={loop} />
         <NeighboursPanel loop={loop} />
         <Text fontWeight="600" mb="1" mt="3">

@@ -84,13 +84,13 @@ function use({ shape }: Condition) {
 function Small({ condition, size }: { condition: Condition; size: number }) {
   // Numbers are read when they are drawn; only what is compiled anew asks for another program.
   const shape = useEditor((s) => structure(s.document));
-  // What is found out from the shape is found out again with each other number.
+  // What is found out from the shape is found out again with each other number; what is let go is drawn anew as it is.
   const measured = useRef(false);
   const [other, setOther] = useState<Effect | null>(null);
   useEffect(
     () =>
-      useEditor.subscribe(({ document }, before) => {
-        if (measured.current && document !== before.document) setOther(document);
+      useEditor.subscribe(({ document, held }, before) => {
+        if (measured.current && !held && document !== before.document) setOther(document);
       }),
     [],
   );

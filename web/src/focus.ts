@@ -37,19 +37,29 @@ export const focusBead = (strand: string, bead: string) =>
   focusSoon(`[data-testid="bead-${CSS.escape(strand)}-${CSS.escape(bead)}"]`);
 export const focusStrand = (id: string) => focusSoon(`.strand-name[data-strand="${CSS.escape(id)}"]`);
 
-/** A menu is seen a moment before it takes the focus: keys pressed in that moment go to it, and not to the page's shortcuts. */
+/**
+ * A menu is seen a moment before it takes the focus: keys pressed in that moment go to it, and not to the page's shortcuts.
+ * It gets them with the next frame, in which it marks its first entry: what a letter marked before then would be lost.
+ */
 export function keysToOpenMenus() {
+  let waiting: KeyboardEvent[] = [];
+  const hand = () => {
+    const keys = waiting;
+    waiting = [];
+    for (const { key, code } of keys)
+      document
+        .querySelector(MENU)
+        ?.dispatchEvent(new KeyboardEvent("keydown", { key, code, bubbles: true, cancelable: true }));
+  };
   const press = (e: KeyboardEvent) => {
     const menu = document.querySelector<HTMLElement>(MENU);
     if (!menu || e.key === "Tab" || e.ctrlKey || e.metaKey || e.altKey) return;
-    if (menu.contains(document.activeElement)) return;
+    if (!waiting.length && menu.contains(document.activeElement)) return;
     e.preventDefault();
     e.stopImmediatePropagation();
     menu.focus();
     if (!menu.contains(document.activeElement)) return;
-    menu.dispatchEvent(
-      new KeyboardEvent("keydown", { key: e.key, code: e.code, bubbles: true, cancelable: true }),
-    );
+    if (waiting.push(e) === 1) requestAnimationFrame(hand);
   };
   window.addEventListener("keydown", press, { capture: true });
 }

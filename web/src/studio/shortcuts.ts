@@ -30,7 +30,8 @@ export function useShortcuts(find: (place: Place) => void, keys: () => void) {
       const writing = target.closest(TAKES_TEXT) !== null;
       const typing = target.closest(TAKES_KEYS) !== null;
       const pressed = target.closest(TAKES_SPACE) !== null;
-      if (dialogOpen()) return;
+      // A control that has done something with it takes it: the button of a menu, whose arrow keys open it.
+      if (e.defaultPrevented || dialogOpen()) return;
       const command = e.ctrlKey || e.metaKey;
       if (command && e.key.toLowerCase() === "z" && !writing) act(e, e.shiftKey ? redo : undo);
       else if (command && e.key.toLowerCase() === "y" && !writing) act(e, redo);

@@ -1,8 +1,18 @@
 """What tests share."""
 
 import gc
+import os
+import subprocess
+from functools import cache
+from pathlib import Path
 
+import pytest
 from hypothesis import HealthCheck, settings
+
+#: Folders of tests that need nothing but Python's packages: they begin while all else still comes over the network.
+CORE = {"shade", "fields", "beads", "effect", "motion", "images", "stage", "checks"}
+#: What waits until all else has come, for tests that begin before.
+READY = os.environ.get("WHORL_READY", "").split()
 
 settings.register_profile(
     "whorl",
@@ -14,3 +24,22 @@ settings.load_profile("whorl")
 # As in the command, see `whorl/start.py`; collected tests stay, too.
 gc.freeze()
 gc.set_threshold(50_000)
+
+
+def _core(item: pytest.Item) -> bool:
+    parts = item.path.relative_to(Path(__file__).parents[1]).parts
+    return parts[0] == "whorl" or parts[1] in CORE
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    items.sort(key=lambda item: not _core(item))
+
+
+def pytest_runtest_setup(item: pytest.Item) -> None:
+    if READY and not _core(item) and not _ready():
+        pytest.fail(f"what it needs has not come: {' '.join(READY)}", pytrace=False)
+
+
+@cache
+def _ready() -> bool:
+    return subprocess.run(READY).returncode == 0

@@ -42,11 +42,10 @@ class Machine:
         known = flags.split(",")
         #: Of how many floats the processor's vectors are, and whether parts of them are read and written.
         self.vectors = 16 if "+avx512f" in known else 8, "+avx2" in known or cpu in ("x86-64-v3", "x86-64-v4")
-        options = llvm.create_pipeline_tuning_options(speed_level=3)
-        options.slp_vectorization = False
-        options.loop_unrolling = False
-        options.loop_vectorization = False
-        self.passes = llvm.create_pass_builder(self.target, options)
+        self.options = llvm.create_pipeline_tuning_options(speed_level=3)
+        self.options.slp_vectorization = False
+        self.options.loop_unrolling = False
+        self.options.loop_vectorization = False
         #: Functions in memory: two threads may ask for one at the same time.
         self.loaded: dict[str, int] = {}
         #: What compiled code depends on besides its text.
@@ -58,7 +57,9 @@ class Machine:
         module.triple = self.target.triple
         module.data_layout = str(self.target.target_data)
         module.verify()
-        self.passes.getModulePassManager().run(module, self.passes)
+        # Passes keep what they found out about a module: after some hundreds each takes twice as long with the same ones.
+        passes = llvm.create_pass_builder(self.target, self.options)
+        passes.getModulePassManager().run(module, passes)
         return module
 
     def named(self, function: str, text: str) -> str:

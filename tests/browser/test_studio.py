@@ -47,7 +47,9 @@ def stage(page: Page) -> np.ndarray:
     box = page.get_by_test_id("stage").bounding_box()
     inner = box["width"] * 0.6
     clip = {"x": box["x"] + box["width"] * 0.2, "y": box["y"] + box["height"] * 0.2, "width": inner, "height": inner}
-    return np.asarray(Image.open(io.BytesIO(page.screenshot(clip=clip))).convert("RGB")).astype(float)
+    # To hide a caret that is not there would have the whole page styled anew, twice.
+    seen = page.screenshot(clip=clip, caret="initial")
+    return np.asarray(Image.open(io.BytesIO(seen)).convert("RGB")).astype(float)
 
 
 def steady(page: Page) -> np.ndarray:

@@ -266,3 +266,18 @@ def test_a_strand_feeds_roughness_as_gloss_and_a_wrong_one_is_told(page: Page, s
     surface = document(page, server, id)["surface"]
     assert surface["gloss"] is True and [e["strand"] for e in surface["channels"]["metallic"]] == ["metal", "plates"]
     assert held.std() > 3 and stage(page).std() > 3
+
+
+def test_nothing_that_a_lever_takes_lies_over_another_control_beside_the_sheet(page: Page, server):
+    page.set_viewport_size({"width": 1920, "height": 1080})
+    fresh(page, server)
+    page.get_by_role("tab", name="Surface").click()
+    rows = page.get_by_test_id("channel-emission").locator("[data-entry]")
+    expect(rows.first.get_by_role("button", name="Brightness")).to_be_visible()
+    script = """(row) => {
+      const all = [...row.querySelectorAll('input, select, button')].filter((e) => e.offsetParent);
+      const boxes = all.map((e) => e.getBoundingClientRect());
+      const apart = (a, b) => a.right < b.left + 1 || a.bottom < b.top + 1;
+      return boxes.flatMap((a, i) => boxes.slice(i + 1).filter((b) => !apart(a, b) && !apart(b, a))).length;
+    }"""
+    assert [row.evaluate(script) for row in rows.all()] == [0, 0, 0]

@@ -126,7 +126,10 @@ export function ParamRow({ place, source, interpolation, unnamed, narrow, bare, 
             </Text>
           )}
         </Text>
-        <Box flex={isMotion(value) ? "1 1 15rem" : "1"} minW={narrow ? "14" : "0"}>
+        <Box
+          flex={isMotion(value) ? "1 1 15rem" : "1"}
+          minW={isLevered(value) ? "min-content" : narrow ? "14" : "0"}
+        >
           {isMotion(value) ? (
             <MotionControl
               tight={unnamed}

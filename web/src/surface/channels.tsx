@@ -215,7 +215,7 @@ function ChannelRows({ place, holder, channel, loop }: Half & { loop: Loop }) {
                   }
                 />
               </Flex>
-              <Box flex="1" minW="10rem">
+              <Box flex="1" minW={isLevered(entry.gain) ? "14rem" : "10rem"}>
                 <ParamRow unnamed narrow place={`${at}/gain`} source={loop.source} />
               </Box>
               {tinted && !isLevered(entry.tint) && (

@@ -1,9 +1,10 @@
-"""The pictures in docs/screenshots, made anew from the demo effects: `./run shots`."""
+"""The pictures in docs/screenshots, made anew from the demo effects: `./run shots`, or `./run shots light` for one."""
 
 import re
 import sys
 import tempfile
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 from playwright.sync_api import Page
@@ -16,7 +17,7 @@ DRAWN = "!document.querySelector('canvas.small[data-near]:is([data-waiting], [da
 FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
 
 
-def studio(page: Page, server: Server, slug: str, phase: float) -> None:
+def opened(page: Page, server: Server, slug: str, phase: float) -> None:
     """An effect opened, paused at a phase, with every small picture drawn."""
     page.goto(f"{server.address}/effect/{slug}")
     page.get_by_test_id("play").wait_for()
@@ -52,6 +53,117 @@ def both(page: Page, server: Server) -> str:
     return str(page.request.post(f"{server.address}/api/effects", data=body).json()["id"])
 
 
+def shelf(page: Page, server: Server) -> None:
+    page.goto(server.address)
+    time.sleep(30)
+
+
+def begin(page: Page, server: Server) -> None:
+    page.goto(server.address)
+    page.get_by_test_id("new-effect").click()
+    time.sleep(30)
+
+
+def studio(page: Page, server: Server) -> None:
+    opened(page, server, "cold-store", 0.2)
+
+
+def ring(page: Page, server: Server) -> None:
+    opened(page, server, busy(page, server), 0.31)
+    page.get_by_test_id("bead-mist-turn").click()
+    time.sleep(3)
+
+
+def unrolled(page: Page, server: Server) -> None:
+    opened(page, server, "tide-bell", 0.3)
+    page.get_by_test_id("bead-line-cut").click()
+    page.get_by_test_id("unroll").click()
+    page.get_by_role("slider", name="level of threshold in Water, key 2 of 2, unrolled").click()
+    time.sleep(6)
+
+
+def hits(page: Page, server: Server) -> None:
+    opened(page, server, "buoy-ward", 0.52)
+    page.get_by_test_id("bead-strikes-hits").click()
+    time.sleep(4)
+
+
+def finder(page: Page, server: Server) -> None:
+    opened(page, server, "fog-gate", 0.3)
+    page.get_by_test_id("bead-mist-noise").click()
+    page.keyboard.press("n")
+    time.sleep(2)
+
+
+def shaping(page: Page, server: Server, bead: str = "gate-cut") -> None:
+    opened(page, server, "fog-gate", 0.3)
+    page.get_by_test_id(f"bead-{bead}").click()
+    time.sleep(14)
+
+
+def modes(page: Page, server: Server) -> None:
+    shaping(page, server, "veil-inner")
+
+
+def shapes(page: Page, server: Server) -> None:
+    opened(page, server, "fog-gate", 0.3)
+    page.get_by_role("tab", name="Stage").click()
+    page.get_by_role("button", name="try on many shapes").click()
+    time.sleep(12)
+
+
+def front(page: Page, server: Server) -> None:
+    opened(page, server, "fog-gate", 0.3)
+    page.get_by_role("tab", name="Front").click()
+    page.get_by_role("button", name="try the front").click()
+    time.sleep(12)
+
+
+def signals(page: Page, server: Server) -> None:
+    opened(page, server, "fog-gate", 0.3)
+    page.get_by_role("tab", name="Signals").click()
+    page.get_by_role("button", name="play the ferry's night").click()
+    time.sleep(11)
+
+
+def splices(page: Page, server: Server) -> None:
+    opened(page, server, "fog-gate", 0.3)
+    page.get_by_test_id("add-splice").click()
+    time.sleep(30)
+
+
+def bake(page: Page, server: Server) -> None:
+    """A small sheet half way."""
+    opened(page, server, "fog-gate", 0.3)
+    page.get_by_test_id("bake-button").click()
+    for side, pixels in (("width", "320"), ("height", "256")):
+        page.get_by_label(f"bake {side}").fill(pixels)
+        page.get_by_label(f"bake {side}").press("Enter")
+    time.sleep(6)
+    page.get_by_test_id("start-bake").click()
+    page.get_by_text(re.compile(r"[2-8]\d of 96 frames")).first.wait_for(timeout=60000)
+
+
+def surface(page: Page, server: Server) -> None:
+    opened(page, server, both(page, server), 0.5)
+    page.get_by_role("tab", name="Surface").click()
+    page.get_by_test_id("second").scroll_into_view_if_needed()
+    time.sleep(20)
+
+
+def place(page: Page, server: Server) -> None:
+    opened(page, server, "verdigris-hull", 0.52)
+    page.get_by_role("tab", name="Stage").click()
+    page.get_by_test_id("beacons").scroll_into_view_if_needed()
+    time.sleep(3)
+
+
+def light(page: Page, server: Server) -> None:
+    opened(page, server, "rain-planks", 0.3)
+    page.get_by_role("tab", name="Stage").click()
+    time.sleep(5)
+
+
 def checks(page: Page, server: Server) -> None:
     """Signal Lamp, far too bright: a finding that is shown on the stage, and its mend being tried."""
     given = page.request.get(f"{server.address}/api/effects/signal-lamp").json()["document"]
@@ -59,7 +171,7 @@ def checks(page: Page, server: Server) -> None:
     made = page.request.post(
         f"{server.address}/api/effects", data={"name": "Signal Lamp, too bright", "document": given}
     )
-    studio(page, server, str(made.json()["id"]), 0.3)
+    opened(page, server, str(made.json()["id"]), 0.3)
     page.get_by_role("tab", name="Checks").click()
     page.locator('[data-testid="looked"][data-done="true"]').wait_for(timeout=120000)
     page.get_by_role("button", name="Show on the stage").first.click()
@@ -67,103 +179,40 @@ def checks(page: Page, server: Server) -> None:
     time.sleep(8)
 
 
+def studio_large(page: Page, server: Server) -> None:
+    page.set_viewport_size({"width": 1920, "height": 1080})
+    opened(page, server, "moth-crate", 0.22)
+    page.get_by_test_id("bead-heat-ramp").click()
+    time.sleep(5)
+
+
+#: Every view by the name of its picture, each from an opening of its own.
+VIEWS: dict[str, Callable[[Page, Server], None]] = {
+    view.__name__.replace("_", "-"): view
+    for view in (
+        *(shelf, begin, studio, ring, unrolled, hits, finder, shaping, modes, shapes, front, signals, splices, bake),
+        *(surface, place, light, checks, studio_large),
+    )
+}
+
+
 def main() -> None:
     """Writes the views named on the command line, or all."""
     FOLDER.mkdir(parents=True, exist_ok=True)
-    wanted = set(sys.argv[1:])
-
-    def shot(page: Page, name: str) -> None:
-        if not wanted or name in wanted:
-            page.wait_for_function(DRAWN, timeout=120000)
-            page.screenshot(path=FOLDER / f"{name}.png")
-            print(f"docs/screenshots/{name}.png")
-
+    wanted = sys.argv[1:] or list(VIEWS)
+    if unknown := set(wanted) - set(VIEWS):
+        sys.exit(f"no such view: {', '.join(sorted(unknown))}; there are {', '.join(VIEWS)}")
     with tempfile.TemporaryDirectory() as data, chromium() as browser:
         server = Server(Path(data))
         server.start()
         try:
-            page = browser.new_page(viewport={"width": 1280, "height": 800})
-            page.goto(server.address)
-            time.sleep(30)
-            shot(page, "shelf")
-            page.get_by_test_id("new-effect").click()
-            time.sleep(30)
-            shot(page, "begin")
-            studio(page, server, "cold-store", 0.2)
-            shot(page, "studio")
-            studio(page, server, busy(page, server), 0.31)
-            page.get_by_test_id("bead-mist-turn").click()
-            time.sleep(3)
-            shot(page, "ring")
-            studio(page, server, "tide-bell", 0.3)
-            page.get_by_test_id("bead-line-cut").click()
-            page.get_by_test_id("unroll").click()
-            page.get_by_role("slider", name="level of threshold in Water, key 2 of 2, unrolled").click()
-            time.sleep(6)
-            shot(page, "unrolled")
-            studio(page, server, "buoy-ward", 0.52)
-            page.get_by_test_id("bead-strikes-hits").click()
-            time.sleep(4)
-            shot(page, "hits")
-            studio(page, server, "fog-gate", 0.3)
-            page.get_by_test_id("bead-mist-noise").click()
-            page.keyboard.press("n")
-            time.sleep(2)
-            shot(page, "finder")
-            page.keyboard.press("Escape")
-            for name, bead in (("shaping", "gate-cut"), ("modes", "veil-inner")):
-                page.get_by_test_id(f"bead-{bead}").click()
-                time.sleep(14)
-                shot(page, name)
-            page.get_by_role("tab", name="Stage").click()
-            page.get_by_role("button", name="try on many shapes").click()
-            time.sleep(12)
-            shot(page, "shapes")
-            page.get_by_role("button", name="back to the stage").click()
-            page.get_by_role("tab", name="Front").click()
-            page.get_by_role("button", name="try the front").click()
-            time.sleep(12)
-            shot(page, "front")
-            page.get_by_role("button", name="back to the work").click()
-            page.get_by_role("tab", name="Signals").click()
-            page.get_by_role("button", name="play the ferry's night").click()
-            time.sleep(11)
-            shot(page, "signals")
-            page.get_by_role("button", name="stop taking signals").click()
-            page.get_by_test_id("sheet-line").click()
-            page.get_by_test_id("add-splice").click()
-            time.sleep(30)
-            shot(page, "splices")
-            page.keyboard.press("Escape")
-            page.get_by_test_id("bake-button").click()
-            for side, pixels in (("width", "320"), ("height", "256")):
-                page.get_by_label(f"bake {side}").fill(pixels)
-                page.get_by_label(f"bake {side}").press("Enter")
-            time.sleep(6)
-            page.get_by_test_id("start-bake").click()
-            page.get_by_text(re.compile(r"[2-8]\d of 96 frames")).first.wait_for(timeout=60000)
-            shot(page, "bake")
-            studio(page, server, both(page, server), 0.5)
-            page.get_by_role("tab", name="Surface").click()
-            page.get_by_test_id("second").scroll_into_view_if_needed()
-            time.sleep(20)
-            shot(page, "surface")
-            studio(page, server, "verdigris-hull", 0.52)
-            page.get_by_role("tab", name="Stage").click()
-            page.get_by_test_id("beacons").scroll_into_view_if_needed()
-            time.sleep(3)
-            shot(page, "place")
-            studio(page, server, "rain-planks", 0.3)
-            page.get_by_role("tab", name="Stage").click()
-            time.sleep(5)
-            shot(page, "light")
-            checks(page, server)
-            shot(page, "checks")
-            page.set_viewport_size({"width": 1920, "height": 1080})
-            studio(page, server, "moth-crate", 0.22)
-            page.get_by_test_id("bead-heat-ramp").click()
-            time.sleep(5)
-            shot(page, "studio-large")
+            for name in wanted:
+                page = browser.new_page(viewport={"width": 1280, "height": 800})
+                VIEWS[name](page, server)
+                page.wait_for_function(DRAWN, timeout=120000)
+                page.screenshot(path=FOLDER / f"{name}.png")
+                page.close()
+                print(f"docs/screenshots/{name}.png")
         finally:
             server.kill()
 

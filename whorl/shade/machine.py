@@ -57,7 +57,7 @@ class Machine:
         module.triple = self.target.triple
         module.data_layout = str(self.target.target_data)
         module.verify()
-        # Passes keep what they found out of each module, and after some hundreds take twice as long.
+        # Passes keep what they found out of each module, and after some hundreds take half as long again.
         passes = llvm.create_pass_builder(self.target, self.options)
         passes.getModulePassManager().run(module, passes)
         return module

@@ -17,8 +17,8 @@ DRAWN = "!document.querySelector('canvas.small[data-near]:is([data-waiting], [da
 FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
 
 
-def opened(page: Page, server: Server, slug: str, phase: float) -> None:
-    """An effect opened, paused at a phase, with every small picture drawn."""
+def opened(page: Page, server: Server, slug: str, phase: float, tab: str = "Bead") -> None:
+    """An effect opened, paused at a phase, with every small picture drawn, and one of its panels shown."""
     page.goto(f"{server.address}/effect/{slug}")
     page.get_by_test_id("play").wait_for()
     time.sleep(4)
@@ -27,6 +27,12 @@ def opened(page: Page, server: Server, slug: str, phase: float) -> None:
     frame.fill(str(round(phase * 96)))
     frame.press("Enter")
     time.sleep(6)
+    if tab != "Bead":
+        page.get_by_role("tab", name=tab).click()
+
+
+def fog_gate(page: Page, server: Server, tab: str = "Bead") -> None:
+    opened(page, server, "fog-gate", 0.3, tab)
 
 
 def busy(page: Page, server: Server) -> str:
@@ -89,14 +95,14 @@ def hits(page: Page, server: Server) -> None:
 
 
 def finder(page: Page, server: Server) -> None:
-    opened(page, server, "fog-gate", 0.3)
+    fog_gate(page, server)
     page.get_by_test_id("bead-mist-noise").click()
     page.keyboard.press("n")
     time.sleep(2)
 
 
 def shaping(page: Page, server: Server, bead: str = "gate-cut") -> None:
-    opened(page, server, "fog-gate", 0.3)
+    fog_gate(page, server)
     page.get_by_test_id(f"bead-{bead}").click()
     time.sleep(14)
 
@@ -106,35 +112,32 @@ def modes(page: Page, server: Server) -> None:
 
 
 def shapes(page: Page, server: Server) -> None:
-    opened(page, server, "fog-gate", 0.3)
-    page.get_by_role("tab", name="Stage").click()
+    fog_gate(page, server, "Stage")
     page.get_by_role("button", name="try on many shapes").click()
     time.sleep(12)
 
 
 def front(page: Page, server: Server) -> None:
-    opened(page, server, "fog-gate", 0.3)
-    page.get_by_role("tab", name="Front").click()
+    fog_gate(page, server, "Front")
     page.get_by_role("button", name="try the front").click()
     time.sleep(12)
 
 
 def signals(page: Page, server: Server) -> None:
-    opened(page, server, "fog-gate", 0.3)
-    page.get_by_role("tab", name="Signals").click()
+    fog_gate(page, server, "Signals")
     page.get_by_role("button", name="play the ferry's night").click()
     time.sleep(11)
 
 
 def splices(page: Page, server: Server) -> None:
-    opened(page, server, "fog-gate", 0.3)
+    fog_gate(page, server)
     page.get_by_test_id("add-splice").click()
     time.sleep(30)
 
 
 def bake(page: Page, server: Server) -> None:
     """A small sheet half way."""
-    opened(page, server, "fog-gate", 0.3)
+    fog_gate(page, server)
     page.get_by_test_id("bake-button").click()
     for side, pixels in (("width", "320"), ("height", "256")):
         page.get_by_label(f"bake {side}").fill(pixels)
@@ -145,22 +148,19 @@ def bake(page: Page, server: Server) -> None:
 
 
 def surface(page: Page, server: Server) -> None:
-    opened(page, server, both(page, server), 0.5)
-    page.get_by_role("tab", name="Surface").click()
+    opened(page, server, both(page, server), 0.5, "Surface")
     page.get_by_test_id("second").scroll_into_view_if_needed()
     time.sleep(20)
 
 
 def place(page: Page, server: Server) -> None:
-    opened(page, server, "verdigris-hull", 0.52)
-    page.get_by_role("tab", name="Stage").click()
+    opened(page, server, "verdigris-hull", 0.52, "Stage")
     page.get_by_test_id("beacons").scroll_into_view_if_needed()
     time.sleep(3)
 
 
 def light(page: Page, server: Server) -> None:
-    opened(page, server, "rain-planks", 0.3)
-    page.get_by_role("tab", name="Stage").click()
+    opened(page, server, "rain-planks", 0.3, "Stage")
     time.sleep(5)
 
 
@@ -171,8 +171,7 @@ def checks(page: Page, server: Server) -> None:
     made = page.request.post(
         f"{server.address}/api/effects", data={"name": "Signal Lamp, too bright", "document": given}
     )
-    opened(page, server, str(made.json()["id"]), 0.3)
-    page.get_by_role("tab", name="Checks").click()
+    opened(page, server, str(made.json()["id"]), 0.3, "Checks")
     page.locator('[data-testid="looked"][data-done="true"]').wait_for(timeout=120000)
     page.get_by_role("button", name="Show on the stage").first.click()
     page.get_by_role("button", name="try: ").first.click()

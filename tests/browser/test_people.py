@@ -64,7 +64,7 @@ def add(page: Page, words: str, key: str = "Shift+N") -> None:
 def test_what_waits_to_be_drawn_pulses_only_where_motion_is_wanted(page: Page, server):
     page.add_init_script("window.whorlQuiet = true")
     page.goto(f"{server.address}/effect/fog-gate")
-    expect(page.locator(".small[data-waiting][data-near]").first).to_be_visible()
+    expect(page.locator("canvas.small[data-waiting][data-near]").first).to_be_visible()
     pulses = "document.getAnimations().filter((a) => a.animationName === 'waiting').length"
     assert page.evaluate(pulses) == 0
     page.emulate_media(reduced_motion="no-preference")

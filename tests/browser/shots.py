@@ -7,13 +7,13 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from playwright.sync_api import Page
+from playwright.sync_api import Page, expect
 
 from tests.browser.chromium import chromium
 from tests.browser.conftest import Server
 
-#: Every small picture in sight is there, and of now.
-DRAWN = "!document.querySelector('canvas.small[data-near]:is([data-waiting], [data-stale])')"
+#: A small picture in sight that is not there yet, or not of now.
+WAITING = "canvas.small[data-near]:is([data-waiting], [data-stale])"
 FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
 
 
@@ -208,7 +208,7 @@ def main() -> None:
             for name in wanted:
                 page = browser.new_page(viewport={"width": 1280, "height": 800})
                 VIEWS[name](page, server)
-                page.wait_for_function(DRAWN, timeout=120000)
+                expect(page.locator(WAITING)).to_have_count(0, timeout=120000)
                 page.screenshot(path=FOLDER / f"{name}.png")
                 page.close()
                 print(f"docs/screenshots/{name}.png")

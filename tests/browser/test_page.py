@@ -21,7 +21,7 @@ from whorl.effect.value import Sway
 from whorl.plan.build import build
 from whorl.stage.frame import picture
 
-SIZE = 96
+SIZE = 64
 
 
 @pytest.fixture
@@ -33,7 +33,8 @@ def opened(browser, tmp_path):
     def open_(what, moves="reduce"):
         out = tmp_path / "page.html"
         write_page(demo.demo(what) if isinstance(what, str) else what, out)
-        window = {"viewport": {"width": 1000, "height": 640}, "device_scale_factor": 0.25}
+        # The page's own canvas is smaller than the pictures that are asked of it, and drawn for nobody.
+        window = {"viewport": {"width": 1000, "height": 640}, "device_scale_factor": 0.05}
         context = browser.new_context(**window, offline=True, reduced_motion=moves)
         contexts.append(context)
         page = context.new_page()
@@ -199,7 +200,7 @@ def shown(browser, tmp_path):
     handler.log_message = lambda *a: None
     server = http.server.ThreadingHTTPServer(("127.0.0.1", 0), handler)
     threading.Thread(target=server.serve_forever, daemon=True).start()
-    context = browser.new_context(viewport={"width": 900, "height": 600})
+    context = browser.new_context(viewport={"width": 900, "height": 600}, device_scale_factor=0.25)
 
     def show(slug, inside):
         write_element(demo.demo(slug), tmp_path)

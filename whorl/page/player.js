@@ -188,13 +188,13 @@ async function whorlPlay(bytes, stageBox, say) {
   // --- targets ----------------------------------------------------------------------------
 
   const targets = new Map();
-  function target(name, w, h, float = false, depth = false, samples = 0) {
+  function target(name, w, h, kind = gl.RGBA16F, depth = false, samples = 0) {
     const key = `${name} ${w} ${h}`;
     let t = targets.get(key);
     if (t) return t;
     const texture = gl.createTexture();
     gl.bindTexture(gl.TEXTURE_2D, texture);
-    gl.texStorage2D(gl.TEXTURE_2D, 1, float ? gl.RGBA32F : gl.RGBA16F, w, h);
+    gl.texStorage2D(gl.TEXTURE_2D, 1, kind, w, h);
     for (const side of [gl.TEXTURE_MIN_FILTER, gl.TEXTURE_MAG_FILTER]) gl.texParameteri(gl.TEXTURE_2D, side, gl.NEAREST);
     const frame = gl.createFramebuffer();
     gl.bindFramebuffer(gl.FRAMEBUFFER, frame);
@@ -373,13 +373,14 @@ async function whorlPlay(bytes, stageBox, say) {
 
   // --- a picture --------------------------------------------------------------------------
 
-  function picture(w, h, frame) {
+  /** Draws a frame on the canvas, or onto a target. */
+  function picture(w, h, frame, onto = null) {
     const own = numbers(frame);
     const values = { ...seen(w, h, own), ...textures(own), ...own, size: [w, h] };
     if (raised) {
       const wide = Math.min(1024, vertices);
       const high = Math.ceil(vertices / wide);
-      const heights = target("heights", wide, high, true);
+      const heights = target("heights", wide, high, gl.RGBA32F);
       into(heights, true);
       solid(null);
       over(false);
@@ -391,7 +392,7 @@ async function whorlPlay(bytes, stageBox, say) {
     }
     if (lamp) {
       const { side } = program.lamp;
-      const squares = target("lamp", 3 * side, side, false, true);
+      const squares = target("lamp", 3 * side, side, gl.RGBA16F, true);
       into(squares, true);
       solid(gl.BACK);
       gl.disable(gl.CULL_FACE);
@@ -403,14 +404,14 @@ async function whorlPlay(bytes, stageBox, say) {
       values.light_layer = squares.texture;
     }
     if (back) {
-      const layer = target("back", w, h, true, true);
+      const layer = target("back", w, h, gl.RGBA32F, true);
       into(layer, true);
       solid(gl.FRONT);
       over(false);
       draw(back, values);
       values.back_layer = layer.texture;
     }
-    const scene = target("scene", w, h, false, true, 4);
+    const scene = target("scene", w, h, gl.RGBA16F, true, 4);
     into(scene, true);
     solid(null);
     over(false);
@@ -421,7 +422,7 @@ async function whorlPlay(bytes, stageBox, say) {
       const far = { ...values, side_strength: own[program.far]?.[0] ?? 1, near_side: false, camera_side: -1 };
       const layer = sides === "both" ? program.layer : "";
       if (layer) {
-        const apart = target("scene far", w, h, false, true, 4);
+        const apart = target("scene far", w, h, gl.RGBA16F, true, 4);
         into(apart, true);
         solid(gl.FRONT);
         draw(near, { ...far, camera_alone: 1 });
@@ -454,7 +455,7 @@ async function whorlPlay(bytes, stageBox, say) {
       for (let i = 0; i < pass.level; i++) [pw, ph] = [Math.ceil(pw / 2), Math.ceil(ph / 2)];
       const last = pass.output === "picture";
       if (last) {
-        gl.bindFramebuffer(gl.FRAMEBUFFER, null);
+        gl.bindFramebuffer(gl.FRAMEBUFFER, onto && onto.frame);
         gl.viewport(0, 0, w, h);
       } else {
         pictures[pass.output] = target(pass.output, pw, ph);
@@ -575,10 +576,10 @@ async function whorlPlay(bytes, stageBox, say) {
     },
     /** The bytes of a square picture of a frame, rows from the bottom. */
     pixels(size, frame) {
-      picture(size, size, frame);
+      // The canvas keeps what it shows, and may be smaller.
+      picture(size, size, frame, target("taken", size, size, gl.RGBA8));
       const out = new Uint8Array(size * size * 4);
       gl.readPixels(0, 0, size, size, gl.RGBA, gl.UNSIGNED_BYTE, out);
-      stale = true;
       return [...out];
     },
     /** Nothing of it runs or is kept afterwards. */

@@ -1,5 +1,6 @@
 """What tests share."""
 
+import fcntl
 import gc
 import os
 import subprocess
@@ -29,6 +30,17 @@ gc.set_threshold(50_000)
 def _core(item: pytest.Item) -> bool:
     parts = item.path.relative_to(Path(__file__).parents[1]).parts
     return parts[0] == "whorl" or parts[1] in CORE
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_collection(session: pytest.Session):
+    """One process of a run after the other: what the first makes of the files of tests, the others read."""
+    turn = os.open(session.config.args[0].split("::")[0], os.O_RDONLY)
+    try:
+        fcntl.flock(turn, fcntl.LOCK_EX)
+        return (yield)
+    finally:
+        os.close(turn)
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:

@@ -10,6 +10,7 @@ import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
 
+from tests.api.schema import schema
 from tests.documents import bead, data, mist, strand
 from tests.images.pictures import encoded, lanterns
 from whorl import demo
@@ -228,8 +229,8 @@ def test_every_answer_carries_a_strict_policy_and_no_trace(client):
     assert first != second
 
 
-def test_the_schema_of_the_api_has_examples(client):
-    schemas = client.get("/openapi.json").json()["components"]["schemas"]
+def test_the_schema_of_the_api_has_examples():
+    schemas = schema()["components"]["schemas"]
     assert schemas["Save"]["properties"]["document"]["examples"]
     assert schemas["BakeRequest"]["properties"]["effect"]["examples"]
 

@@ -22,10 +22,11 @@ from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, given, settings
 from schemathesis.specs.openapi.checks import positive_data_acceptance
 
+from tests.api.schema import schema
 from tests.documents import bead, data, mist, strand
 from tests.images.pictures import encoded, lanterns
 from whorl.api import checking
-from whorl.api.app import create_app, openapi_text
+from whorl.api.app import create_app
 from whorl.bundle import ASSETS, DOCUMENT
 from whorl.images import Library
 from whorl.images.solid import BadSolid, read_solid
@@ -50,14 +51,14 @@ def client(app):
 
 @pytest.fixture(scope="module")
 def api_schema(tmp_path_factory):
-    return schemathesis.openapi.from_asgi(
-        "/openapi.json", create_app(tmp_path_factory.mktemp("schema"), hosts=("testserver",))
-    )
+    app = create_app(tmp_path_factory.mktemp("schema"), hosts=("testserver",))
+    app.openapi_schema = schema()
+    return schemathesis.openapi.from_asgi("/openapi.json", app)
 
 
 OPERATIONS = [
     (method, path)
-    for path, item in json.loads(openapi_text())["paths"].items()
+    for path, item in schema()["paths"].items()
     for method in item
     if not path.endswith("/events")  # which has no end of its own
 ]

@@ -16,6 +16,8 @@ from tests.browser.served import served
 # A software GPU may be busy compiling, and the cores may be shared.
 PATIENCE = 90_000
 SIZE = {"width": 1280, "height": 800}
+#: Device pixels to a CSS pixel, each way: they are what a software GPU takes its time for.
+SCALE = 0.125
 #: What a browser keeps for a page that is cleared away; what it has compiled stays.
 KEPT = "cookies,local_storage,indexeddb"
 FAILED = pytest.StashKey[bool]()
@@ -93,6 +95,7 @@ class Window:
         self.browser, self.server = browser, server
         self.motion = "no-preference" if getattr(module, "PLAYS", False) else "reduce"
         self.looked, self.quiet = getattr(module, "LOOKED", False), getattr(module, "QUIET", False)
+        self.scale = getattr(module, "SCALE", SCALE)
         self.page: Page | None = None
         self.wrong: list[str] = []
         self.left = False
@@ -133,8 +136,7 @@ class Window:
         self.heard.clear()
 
     def _new(self) -> Page:
-        # Everything is drawn with a quarter of the pixels each way: they are what a software GPU takes its time for.
-        context = self.browser.new_context(accept_downloads=True, device_scale_factor=0.25)
+        context = self.browser.new_context(accept_downloads=True, device_scale_factor=self.scale)
         page = context.new_page()
         # Nothing is known against the driver: each opening would have the server draw a picture that stands in.
         known = {"whorl driver": "0"} | ({} if self.looked else {"whorl looking": "off"})
@@ -183,7 +185,8 @@ def page(window, request) -> Page:
     """A page at 1280×800 that fails its test on any error of a script, of drawing or of the policy.
 
     An effect plays where a file of tests says PLAYS, and pictures are looked at for findings where it says LOOKED:
-    both take much of a machine from all others. Where it says QUIET, nothing is drawn but what is asked for.
+    both take much of a machine from all others. Where it says QUIET, nothing is drawn but what is asked for, and
+    with other pixels than SCALE where it has one of its own.
     """
     yield window.open()
     window.left = window.left or request.node.stash.get(FAILED, False) or bool(window.wrong)

@@ -9,7 +9,7 @@ from multiprocessing.process import BaseProcess
 from whorl.start import start
 
 _FORKED = multiprocessing.get_context("forkserver")
-_FORKED.set_forkserver_preload(["whorl.cli", "whorl.api.server"])
+_FORKED.set_forkserver_preload(["whorl.cli", "whorl.api.server", "tests.browser.warm"])
 
 
 def served(arguments: list[str]) -> BaseProcess:

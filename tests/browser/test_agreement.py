@@ -19,7 +19,7 @@ from whorl.panoramas import PANORAMAS
 from whorl.plan.build import build
 from whorl.stage.frame import frame
 
-SIZE = 256
+SIZE = 128
 QUIET = True
 
 

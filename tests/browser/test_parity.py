@@ -18,10 +18,10 @@ from whorl.plan.run.evaluate import evaluate
 from whorl.stage import flat
 from whorl.stage.frame import shown
 
-SIZE = 256
+SIZE = 128
 #: Of the beads of an effect, each of which takes a software GPU as long as all of them. At half as many pixels each way
 #: hard steps are twice as great a share, so the bound is the harder one.
-SMALLER = 128
+SMALLER = 64
 #: The greatest difference, save at most this share of pixels at hard steps.
 GREATEST, STEPS = 2e-3, 1e-3
 

@@ -20,6 +20,8 @@ KEYS = {
     ],
 }
 LEVEL = "strands/gate/cut/level"
+#: Small pictures are compared with the core's.
+SCALE = 0.25
 
 
 def opened(page: Page, server, change=lambda d: None) -> str:

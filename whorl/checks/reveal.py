@@ -154,8 +154,10 @@ def _specks(looks: Looks) -> Iterator[Finding]:
     )
 
 
-def _worst(looks: Looks) -> tuple[int, float, Mask, bool]:
-    """The most specks at any moment where little is left or missing; when, where, and whether it is holes."""
+def _worst(looks: Looks, enough: float = np.inf) -> tuple[int, float, Mask, bool]:
+    """The most specks at any moment where little is left or missing; when, where, and whether it is holes.
+
+    Where there are `enough` of them at one moment, others are not looked at."""
     worst: tuple[int, float, Mask, bool] = (0, 0.0, np.zeros((1, 1), bool), False)
     turn, shape = looks.effect.turn, looks.shape
     area, count = max(int(shape.sum()), 1), min(LOOKED, turn.frames)
@@ -176,6 +178,8 @@ def _worst(looks: Looks) -> tuple[int, float, Mask, bool]:
             number, where = small(_inner(fine.shape) & ~there if gone else there & fine.shape)
             if number > worst[0]:
                 worst = (number, phase, where, gone)
+            if number >= enough:
+                return worst
     return worst
 
 
@@ -213,5 +217,5 @@ def _calmer(looks: Looks, strand: Strand, index: int) -> Iterator[Mend]:
         tried.append(Mend.of("one octave, half as fine", *smooth))
     for mend in tried:
         other = looks.with_(*((c.place, c.value) for c in mend.changes))
-        if other is not None and _worst(other)[0] < MANY:
+        if other is not None and _worst(other, MANY)[0] < MANY:
             yield mend

@@ -279,6 +279,7 @@ def is_list(info: FieldInfo) -> bool:
 Gone = Literal["", "default", "entry", "part", "value"]
 
 
+@cache
 def gone(model: type[BaseModel], name: str) -> Gone:
     """What becomes of what a field refers to something by; nothing where it refers to nothing."""
     info, said = model.model_fields[name], fields(model)[name]
@@ -291,6 +292,7 @@ def gone(model: type[BaseModel], name: str) -> Gone:
     return "default" if said.refers or what in ("number", "params") else ""
 
 
+@cache
 def kind(model: type[BaseModel], name: str) -> Kind:
     """What sort of control a field wants."""
     said, info = fields(model)[name], model.model_fields[name]

@@ -7,7 +7,7 @@ number where they have none; silent fields (`Described.silent`) are left out.
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from functools import lru_cache
+from functools import cache, lru_cache
 from typing import Any, Literal
 
 from pydantic import BaseModel
@@ -18,19 +18,27 @@ from whorl.effect.described import Condition, Gone, Need, described, fields, gon
 from whorl.effect.document import Effect, Given
 from whorl.effect.value import MOTIONS, Apart, Feed, Follow, Levered, Stop
 
+#: What most fields hold, and what refers to nothing.
+NUMBERS = (float, int, bool, type(None))
+
 
 def parts(effect: Effect) -> Iterator[tuple[str, BaseModel]]:
     """Every part of a document with its place, outer ones first; values within params are none."""
     yield from _parts("", effect)
 
 
+@cache
+def _below(model: type[BaseModel]) -> tuple[tuple[str, bool], ...]:
+    """The fields of a part that may hold parts, and whether they are silent."""
+    every = fields(model).items()
+    return tuple((n, s.silent) for n, s in every if n != "params" and part_of(model.model_fields[n]) is not None)
+
+
 def _parts(place: str, here: BaseModel) -> Iterator[tuple[str, BaseModel]]:
     yield place, here
-    for name, said in fields(type(here)).items():
+    for name, silent in _below(type(here)):
         value = getattr(here, name)
-        if name == "params" or part_of(type(here).model_fields[name]) is None:
-            continue
-        below = place if said.silent else join(place, name)
+        below = place if silent else join(place, name)
         if isinstance(value, BaseModel) and not isinstance(value, Feed | Levered):
             yield from _parts(below, value)
         elif isinstance(value, tuple):
@@ -65,17 +73,30 @@ class Reference:
 
 def references(effect: Effect) -> list[Reference]:
     """All that refers to something by its id, in the order of the document."""
-    return [r for place, part in parts(effect) for name in fields(type(part)) for r in _of_field(place, part, name)]
+    return [r for place, part in parts(effect) for name in _referring(type(part)) for r in _of_field(place, part, name)]
+
+
+@cache
+def _referring(model: type[BaseModel]) -> tuple[str, ...]:
+    """The fields of a part that may refer to something: words and switches of most parts never do."""
+    alone = ("text", "switch", "choice")
+    every = fields(model).items()
+    return tuple(n for n, s in every if issubclass(model, Given) or s.refers or kind(model, n) not in alone)
 
 
 def _of_field(place: str, part: BaseModel, name: str) -> Iterator[Reference]:
-    value, said, becomes = getattr(part, name), described(type(part), name), gone(type(part), name)
+    value = getattr(part, name)
+    if type(value) in NUMBERS:
+        return
+    said, becomes = described(type(part), name), gone(type(part), name)
     at = place if said.silent else join(place, name)
     if isinstance(part, Given):
         yield from _set(place, part, name)
     elif isinstance(value, dict):
         spec = CATALOGUE.get(getattr(part, "kind", ""))
         for key, given in value.items():
+            if type(given) in NUMBERS:
+                continue
             setting = spec.setting(key) if spec else None
             if isinstance(given, Feed):
                 yield Reference(join(at, key), "strand", given.strand, given.bead)

@@ -27,6 +27,8 @@ ROUGHEST, MATTE = int(panorama.ROUGHEST), int(panorama.MATTE)
 WIDEST, NARROWEST = 2048, 1024
 #: How wide a source is whose texels are small beside what facets of a whole roughness mirror, and of the least one.
 COARSE, FINE = 128, 512
+#: Rows that are worked out at a time: the light of all of a source is gone through for each time.
+TOGETHER = 4
 
 
 def around_of(image: Decoded) -> Sheet:
@@ -108,8 +110,9 @@ def _gathered(source: Floats, shape: tuple[int, int], weigh: Weigh) -> NDArray[n
     """The mean of all texels, each by its solid angle and by the angle it lies at.
 
     Along a row the weights are the same, turned: a circular correlation, by the Fourier transform. Where columns lie
-    otherwise between those of the source they have weights of their own. What looks as far down as another looks up
-    has the same ones upside down.
+    otherwise between those of the source they have weights of their own, which are those of others in a mirror where
+    there are several of them to one of the source. What looks as far down as another looks up has the same ones upside
+    down.
     """
     (height, width), (high, wide) = source.shape[:2], shape
     rows, ups = _angles(height), _angles(high)
@@ -118,16 +121,23 @@ def _gathered(source: Floats, shape: tuple[int, int], weigh: Weigh) -> NDArray[n
     # For each frequency of a row: all rows, by all colours, as they are and upside down.
     both = np.ascontiguousarray(np.concatenate([light, light[::-1]], axis=2).transpose(1, 0, 2))
     alike = math.gcd(width, wide)
-    others = wide // alike
+    others, half = wide // alike, (high + 1) // 2
+    mirrored = wide % width == 0
     out = np.empty((high, wide, 4), np.float16)
-    for row, first in itertools.product(range((high + 1) // 2), range(others)):
+    for top, first in itertools.product(range(0, half, TOGETHER), range((others + 1) // 2 if mirrored else others)):
+        up = ups[top : min(top + TOGETHER, half), None, None]
         apart = (np.arange(width) + 0.5) / width - (first + 0.5) / wide
-        flat = np.cos(ups[row]) * solid[:, None] * np.cos(2 * math.pi * apart)
-        weights = weigh(np.sin(ups[row]) * level + flat)
-        turned = np.fft.rfft(weights, axis=1).conj().T[:, None] @ both
-        found = np.fft.irfft(turned[:, 0], width, axis=0)[:: width // alike] / (solid @ weights.sum(axis=1))
-        found = np.clip(found, 0.0, 60000.0)
-        out[row, first::others], out[high - 1 - row, first::others] = found[:, :4], found[:, 4:]
+        flat = np.cos(up) * solid[:, None] * np.cos(2 * math.pi * apart)
+        weights = weigh(np.sin(up) * level + flat)
+        whole = (weights.sum(axis=2) @ solid)[:, None]
+        turned = np.ascontiguousarray(np.fft.rfft(weights, axis=2).transpose(2, 0, 1))
+        for column in {first, others - 1 - first} if mirrored else {first}:
+            spectrum = turned.conj() if column == first else turned
+            found = np.fft.irfft(spectrum @ both, width, axis=0)[:: width // alike]
+            found = np.clip(found / whole, 0.0, 60000.0).transpose(1, 0, 2)
+            end = high - top
+            out[top : top + len(found), column::others] = found[..., :4]
+            out[end - len(found) : end, column::others] = found[::-1, :, 4:]
     return out
 
 

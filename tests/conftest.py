@@ -55,3 +55,10 @@ def pytest_runtest_setup(item: pytest.Item) -> None:
 @cache
 def _ready() -> bool:
     return subprocess.run(READY).returncode == 0
+
+
+def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:
+    """Why what was run once more failed at first: it passes unseen otherwise."""
+    for report in terminalreporter.stats.get("rerun", []):
+        terminalreporter.section(f"failed at first: {report.nodeid}")
+        terminalreporter.write_line(report.longreprtext)

@@ -1,6 +1,7 @@
 """What hostile or unlucky requests meet: words and a status of the contract, never a trace, never a hang."""
 
 import errno
+import http.client
 import io
 import json
 import os
@@ -340,6 +341,17 @@ def test_many_who_watch_a_bake_hold_up_nobody_and_a_stop_is_a_stop(running):
     drained.start()
     process.send_signal(signal.SIGTERM)
     assert process.wait(timeout=20) is not None
+
+
+def test_a_line_that_rests_is_kept(running):
+    address, _ = running
+    line = http.client.HTTPConnection(address.removeprefix("http://"), timeout=30)
+    line.request("GET", "/api/effects")
+    line.getresponse().read()
+    kept = line.sock
+    time.sleep(6)
+    line.request("GET", "/api/effects")
+    assert line.getresponse().status == 200 and line.sock is kept
 
 
 def test_a_second_server_on_the_same_data_is_refused_in_words(running, tmp_path):

@@ -14,6 +14,10 @@ from whorl.api.guard import MOST_BYTES
 from whorl.refused import Refused
 from whorl.signals.port import Port
 
+#: For how many seconds a line is kept that nobody speaks on. People rest for longer than servers usually wait, and what
+#: is asked just as a line is closed is lost.
+KEPT = 120
+
 
 def data_folder() -> Path:
     """Where effects are kept unless told otherwise: WHORL_DATA, or the user's data folder."""
@@ -50,7 +54,15 @@ def run(
     if open_page:
         threading.Timer(0.8, webbrowser.open, [address]).start()
     try:
-        uvicorn.run(app, host=host, port=port, log_level="warning", timeout_graceful_shutdown=3, ws_max_size=MOST_BYTES)
+        uvicorn.run(
+            app,
+            host=host,
+            port=port,
+            log_level="warning",
+            timeout_graceful_shutdown=3,
+            timeout_keep_alive=KEPT,
+            ws_max_size=MOST_BYTES,
+        )
     finally:
         lock.release()
 

@@ -35,7 +35,9 @@ def _core(item: pytest.Item) -> bool:
 @pytest.hookimpl(wrapper=True)
 def pytest_collection(session: pytest.Session):
     """One process of a run after the other: what the first makes of the files of tests, the others read."""
-    turn = os.open(session.config.args[0].split("::")[0], os.O_RDONLY)
+    browsers = all("tests/browser" in given for given in session.config.args)
+    here = Path(__file__).parent
+    turn = os.open(here / "browser" if browsers else here, os.O_RDONLY)
     try:
         fcntl.flock(turn, fcntl.LOCK_EX)
         return (yield)

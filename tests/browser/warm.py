@@ -11,9 +11,8 @@ from whorl import demo
 from whorl.api.app import create_app
 
 # What serves it is chosen, and imported, by name.
-for name in ("anyio._backends._asyncio", "uvicorn.lifespan.on", "uvicorn.loops.auto", "uvicorn.protocols.http.auto"):
-    importlib.import_module(name)
-importlib.import_module("uvicorn.protocols.websockets.auto")
+for name in ("lifespan.on", "loops.auto", "protocols.http.auto", "protocols.websockets.auto"):
+    importlib.import_module(f"uvicorn.{name}")
 
 with tempfile.TemporaryDirectory() as data:
     # Without what begins with a server: no thread must live when it is forked.

@@ -109,10 +109,10 @@ def _fallen(source: Floats, shape: tuple[int, int]) -> NDArray[np.float16]:
 def _gathered(source: Floats, shape: tuple[int, int], weigh: Weigh) -> NDArray[np.float16]:
     """The mean of all texels, each by its solid angle and by the angle it lies at.
 
-    Along a row the weights are the same, turned: a circular correlation, by the Fourier transform. Where columns lie
-    otherwise between those of the source they have weights of their own, which are those of others in a mirror where
-    there are several of them to one of the source. What looks as far down as another looks up has the same ones upside
-    down.
+    Along a row the weights are the same, turned: a circular correlation, by the Fourier transform. Where there are
+    several columns to one of the source, each has weights of its own, and those of the first are the last's in a
+    mirror: both pictures are as wide as powers of two. What looks as far down as another looks up has the same ones
+    upside down.
     """
     (height, width), (high, wide) = source.shape[:2], shape
     rows, ups = _angles(height), _angles(high)
@@ -122,22 +122,20 @@ def _gathered(source: Floats, shape: tuple[int, int], weigh: Weigh) -> NDArray[n
     both = np.ascontiguousarray(np.concatenate([light, light[::-1]], axis=2).transpose(1, 0, 2))
     alike = math.gcd(width, wide)
     others, half = wide // alike, (high + 1) // 2
-    mirrored = wide % width == 0
     out = np.empty((high, wide, 4), np.float16)
-    for top, first in itertools.product(range(0, half, TOGETHER), range((others + 1) // 2 if mirrored else others)):
+    for top, first in itertools.product(range(0, half, TOGETHER), range((others + 1) // 2)):
         up = ups[top : min(top + TOGETHER, half), None, None]
         apart = (np.arange(width) + 0.5) / width - (first + 0.5) / wide
         flat = np.cos(up) * solid[:, None] * np.cos(2 * math.pi * apart)
         weights = weigh(np.sin(up) * level + flat)
         whole = (weights.sum(axis=2) @ solid)[:, None]
         turned = np.ascontiguousarray(np.fft.rfft(weights, axis=2).transpose(2, 0, 1))
-        for column in {first, others - 1 - first} if mirrored else {first}:
+        for column in {first, others - 1 - first}:
             spectrum = turned.conj() if column == first else turned
             found = np.fft.irfft(spectrum @ both, width, axis=0)[:: width // alike]
             found = np.clip(found / whole, 0.0, 60000.0).transpose(1, 0, 2)
-            end = high - top
             out[top : top + len(found), column::others] = found[..., :4]
-            out[end - len(found) : end, column::others] = found[::-1, :, 4:]
+            out[::-1][top : top + len(found), column::others] = found[..., 4:]
     return out
 
 

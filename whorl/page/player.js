@@ -374,7 +374,7 @@ async function whorlPlay(bytes, stageBox, say) {
   // --- a picture --------------------------------------------------------------------------
 
   /** Draws a frame on the canvas, or onto a target. */
-  function picture(w, h, frame, onto = null) {
+  function picture(w, h, frame, onto) {
     const own = numbers(frame);
     const values = { ...seen(w, h, own), ...textures(own), ...own, size: [w, h] };
     if (raised) {
@@ -455,7 +455,7 @@ async function whorlPlay(bytes, stageBox, say) {
       for (let i = 0; i < pass.level; i++) [pw, ph] = [Math.ceil(pw / 2), Math.ceil(ph / 2)];
       const last = pass.output === "picture";
       if (last) {
-        gl.bindFramebuffer(gl.FRAMEBUFFER, onto && onto.frame);
+        gl.bindFramebuffer(gl.FRAMEBUFFER, onto?.frame ?? null);
         gl.viewport(0, 0, w, h);
       } else {
         pictures[pass.output] = target(pass.output, pw, ph);

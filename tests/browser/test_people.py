@@ -67,8 +67,26 @@ def test_what_waits_to_be_drawn_pulses_only_where_motion_is_wanted(page: Page, s
     expect(page.locator("canvas.small[data-waiting][data-near]").first).to_be_visible()
     pulses = "document.getAnimations().filter((a) => a.animationName === 'waiting').length"
     assert page.evaluate(pulses) == 0
+    # Nor do dialogs grow and buttons fade.
+    page.evaluate("""() => {
+      window.moved = 0;
+      const told = (e) => (window.moved += e.animationName !== "waiting");
+      for (const type of ["animationstart", "transitionrun"]) addEventListener(type, told, true);
+    }""")
+    help_told(page)
+    assert page.evaluate("window.moved") == 0
     page.emulate_media(reduced_motion="no-preference")
     page.wait_for_function(f"{pulses} > 0")
+    help_told(page)
+    assert page.evaluate("window.moved") > 0
+
+
+def help_told(page: Page):
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_be_visible()
+    page.get_by_role("dialog").get_by_role("button").first.hover()
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_be_hidden()
 
 
 UNDEFINED = """() => {

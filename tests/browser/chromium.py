@@ -33,8 +33,9 @@ COMMON = [
 ]
 # To put the page together in software GL as well would take ten times as long as to draw what is on it.
 MESA = ["--use-gl=angle", "--use-angle=gl-egl", "--ignore-gpu-blocklist", "--disable-gpu-compositing"]
-#: A test's page is gone before its script would have gained by being optimised.
-SHORT = ["--js-flags=--no-opt,--no-maglev"]
+#: A test's page is gone before its script would have gained by being optimised, or its memory by being looked through:
+#: each effect that was opened had all of it marked, by threads that took from other tests.
+SHORT = ["--js-flags=--no-opt,--no-maglev,--initial-heap-size=512,--min-semi-space-size=16,--single-threaded-gc"]
 FALLBACK = ["--use-angle=swiftshader", "--enable-unsafe-swiftshader"]
 
 

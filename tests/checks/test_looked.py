@@ -150,6 +150,22 @@ def test_a_turn_is_looked_at_as_it_goes_into_itself():
     assert flashes.worst(frames, 24, looping=False) is None
 
 
+@pytest.mark.parametrize("swing", [0.049, 0.051, 0.19])
+def test_a_change_is_told_at_the_frame_that_completes_it(swing):
+    frames, often, pixels = 96, 4, 3
+    wave = swing * np.cos(2 * np.pi * often * np.arange(frames) / frames)
+    # From where cosine is 1, so far down again until it is `least` less; up again half a wave later.
+    least, half = 0.1, frames // often // 2
+    down = np.arccos(1 - least / swing) / np.pi * half if 2 * swing >= least else None
+    rows = np.stack([np.roll(0.3 + wave, 5 * p) for p in range(pixels)], axis=1).astype(np.float32)
+    for counts in (True, False):
+        turned = flashes.changes(rows, least, 0.8, np.full(rows.shape, counts))
+        for p in range(pixels):
+            want = [] if down is None or not counts else np.ceil(down) + half * np.arange(2 * often) + 5 * p
+            assert np.flatnonzero(turned[:, p]).tolist() == sorted(np.asarray(want) % frames)
+    assert not flashes.changes(rows + 1, least, 0.8, np.ones(rows.shape, bool)).any()
+
+
 # --- others against closed forms ----------------------------------------------------------
 
 

@@ -2,8 +2,9 @@
 
 import numpy as np
 import pytest
+from scipy.spatial.transform import Rotation
 
-from whorl.effect.camera import eye, view_projection
+from whorl.effect.camera import axes, eye, view_projection
 from whorl.effect.stage import Camera
 from whorl.shapes import shape
 from whorl.shapes.mesh import Mesh
@@ -129,6 +130,13 @@ def test_the_far_side_of_a_ball_lies_where_the_line_of_sight_leaves_it():
     left = eye(camera)[:, None] + ray * (-b + root)
     assert far[:3, there][:, deep] == pytest.approx(left[:, deep], abs=0.02)
     assert there.sum() == pytest.approx(np.pi * (size / 2 / np.tan(np.radians(17)) / np.sqrt(15)) ** 2, rel=0.01)
+
+
+@pytest.mark.parametrize("yaw", [-180, -70.5, 0, 33, 90, 179])
+@pytest.mark.parametrize("pitch", [-89, -20, 0, 45.25, 89])
+def test_a_camera_is_turned_by_its_yaw_about_an_axis_that_stands_and_its_pitch_about_one_that_lies(yaw, pitch):
+    turned = Rotation.from_euler("YX", [yaw, -pitch], degrees=True).as_matrix()
+    assert axes(Camera(yaw=yaw, pitch=pitch)) == pytest.approx(turned.T, abs=1e-12)
 
 
 def test_layers_are_composed_sample_by_sample():

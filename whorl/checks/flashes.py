@@ -14,6 +14,7 @@ from whorl.effect.document import Effect
 from whorl.effect.places import parts
 from whorl.effect.value import Flicker, Pulse, Sway
 from whorl.images import srgb
+from whorl.shade.loops import F32_2, U8_2, loops
 from whorl.stage.frame import Film, finished, lit_scene
 
 #: Pixels along a side of what is looked at. The picture is taken to be shown 768 CSS pixels high, and a field of ten
@@ -45,28 +46,37 @@ def changes(rows: NDArray[np.float32], least: float, dark: float, counts: NDArra
 
     A change counts where its lower end is under `dark`, and where either end `counts`.
     """
-    frames, pixels = rows.shape
-    out = np.zeros((frames, pixels), bool)
-    low, high = rows[0].copy(), rows[0].copy()
-    low_counts, high_counts = counts[0].copy(), counts[0].copy()
-    going = np.zeros(pixels, np.int8)
-    for step in range(1, 2 * frames):
-        now, here = rows[step % frames], counts[step % frames]
-        lower, higher = now < low, now > high
-        low, high = np.where(lower, now, low), np.where(higher, now, high)
-        low_counts, high_counts = np.where(lower, here, low_counts), np.where(higher, here, high_counts)
-        down = (going >= 0) & (high - now >= least)
-        up = (going <= 0) & (now - low >= least) & ~down
-        told = (down & (now < dark) | up & (low < dark)) & (low_counts | high_counts)
-        if step >= frames:
-            out[step % frames] = told
-        # From here on the other way is looked for.
-        high, high_counts = np.where(down, now, high), np.where(down, here, high_counts)
-        low, low_counts = np.where(down, now, low), np.where(down, here, low_counts)
-        high, low = np.where(up, now, high), np.where(up, now, low)
-        high_counts, low_counts = np.where(up, here, high_counts), np.where(up, here, low_counts)
-        going = np.where(down, -1, np.where(up, 1, going)).astype(np.int8)
-    return out
+    out = np.zeros(rows.shape[::-1], np.uint8)
+    counted = np.ascontiguousarray(counts.T).view(np.uint8)
+    _turned(np.ascontiguousarray(rows.T), counted, np.float32(least), np.float32(dark), out)
+    return np.ascontiguousarray(out.T).view(np.bool_)
+
+
+@loops
+def _turned(rows: F32_2, counts: U8_2, least: np.float32, dark: np.float32, out: U8_2) -> None:
+    frames = rows.shape[1]
+    for pixel in range(len(rows)):
+        low, high = rows[pixel, 0], rows[pixel, 0]
+        low_counts, high_counts = counts[pixel, 0], counts[pixel, 0]
+        going = 0
+        # What the first round finds depends on where it began.
+        for step in range(1, 2 * frames):
+            at = step if step < frames else step - frames
+            now, here = rows[pixel, at], counts[pixel, at]
+            if now < low:
+                low, low_counts = now, here
+            if now > high:
+                high, high_counts = now, here
+            down = going >= 0 and high - now >= least
+            up = not down and going <= 0 and now - low >= least
+            if not down and not up:
+                continue
+            darker = now if down else low
+            if step >= frames and darker < dark and (low_counts == 1 or high_counts == 1):
+                out[pixel, at] = 1
+            # From here on the other way is looked for.
+            low, high, low_counts, high_counts = now, now, here, here
+            going = -1 if down else 1
 
 
 def worst(frames: NDArray[np.float32], fps: float, looping: bool = True) -> Flashing | None:

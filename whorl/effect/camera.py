@@ -18,10 +18,11 @@ NEAR, FAR = 0.05, 200.0
 def axes(camera: Camera) -> NDArray[np.float64]:
     """Its right, its up and the way back to it from what it looks at, as rows."""
     yaw, pitch = math.radians(camera.yaw), math.radians(camera.pitch)
-    back = np.array([math.sin(yaw) * math.cos(pitch), math.sin(pitch), math.cos(yaw) * math.cos(pitch)])
-    right = np.cross([0.0, 1.0, 0.0], back)
-    right /= np.linalg.norm(right)
-    return np.stack([right, np.cross(back, right), back])
+    x, y, z = math.sin(yaw) * math.cos(pitch), math.sin(pitch), math.cos(yaw) * math.cos(pitch)
+    # The right is level; each is the product of the other two.
+    level = math.hypot(x, z)
+    right_x, right_z = z / level, -x / level
+    return np.array([[right_x, 0.0, right_z], [y * right_z, z * right_x - x * right_z, -y * right_x], [x, y, z]])
 
 
 def eye(camera: Camera) -> NDArray[np.float64]:

@@ -352,14 +352,34 @@ class Canvas:
 
     def lay(self, seen: Fragments, picture: list[Floats]) -> None:
         """Fragments, premultiplied, over what is there."""
-        partly = np.count_nonzero((seen.samples > 0) & (seen.samples < 15))
-        self.fine = np.concatenate([self.fine[: self.used], np.empty((partly, 4, 4), np.float32)])
+        room = self.used + _partly(seen.samples)
+        if room > len(self.fine):
+            kept, self.fine = self.fine, np.empty((room, 4, 4), np.float32)
+            self.fine[: self.used] = kept[: self.used]
         self.used = _lay(self.scene, self.slots, self.fine, self.used, seen.pixels, seen.samples, *picture)
 
     def done(self) -> None:
         """Brings the samples of each pixel together in the scene."""
-        own = np.flatnonzero(self.slots >= 0)
-        self.scene[:, own] = self.fine[self.slots[own]].mean(axis=1).T
+        _together(self.scene, self.slots, self.fine)
+
+
+@loops
+def _partly(samples: U8_1) -> int:
+    """How many pixels some samples of which, not all, are covered."""
+    n = 0
+    for i in range(len(samples)):
+        if samples[i] > 0 and samples[i] < 15:
+            n += 1
+    return n
+
+
+@loops
+def _together(scene: F32_2, slots: I32_1, fine: F32_3) -> None:
+    for at in range(len(slots)):
+        if slots[at] >= 0:
+            own = fine[slots[at]]
+            for c in range(4):
+                scene[c, at] = (own[0, c] + own[1, c] + own[2, c] + own[3, c]) * np.float32(0.25)
 
 
 @loops

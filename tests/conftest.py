@@ -22,6 +22,9 @@ settings.register_profile(
     suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large],
 )
 settings.load_profile("whorl")
+# Mesa's software drivers, in browsers and out of them: little is drawn with each program, and to optimise it takes
+# longer than all else.
+os.environ["GALLIVM_PERF"] = "nopt"
 # As in the command, see `whorl/start.py`; collected tests stay, too.
 gc.freeze()
 gc.set_threshold(50_000)

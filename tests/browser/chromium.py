@@ -46,11 +46,10 @@ def has_mesa() -> bool:
 
 @contextmanager
 def chromium(seldom: bool = False) -> Iterator[Browser]:
-    """A browser that is closed afterwards. Where programs are drawn but seldom, they are made without optimising."""
+    """A browser that is closed afterwards. Where pages are used but seldom, nothing of them is made for long use."""
     with sync_playwright() as p:
         args = [*COMMON, *(MESA if has_mesa() else FALLBACK), *(SHORT if seldom else ())]
-        env = os.environ | ({"GALLIVM_PERF": "nopt"} if seldom else {})
-        browser = p.chromium.launch(executable_path=PATH, args=args, env=env)
+        browser = p.chromium.launch(executable_path=PATH, args=args)
         yield browser
         browser.close()
 

@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import Server
+from tests.browser.conftest import SCALE, Server
 from tests.browser.test_studio import document, drawn, fresh, press, settled, stage, visit
 
 AXE = (Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text(encoding="utf-8")
@@ -348,7 +348,7 @@ def test_what_was_not_saved_when_the_page_was_left_is_offered_and_taken_up(page:
 
 def test_of_two_tabs_the_one_that_nobody_edits_follows_and_both_can_be_kept(page: Page, server):
     id = fresh(page, server)
-    other = page.context.browser.new_page()
+    other = page.context.browser.new_page(device_scale_factor=SCALE, reduced_motion="reduce")
     visit(other, server, id)
     typed(page, "gate-cut", "level", "0.41")
     settled(page)

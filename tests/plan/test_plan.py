@@ -102,8 +102,31 @@ def test_the_program_computes_first_what_the_surface_needs():
         surface={"channels": {"emission": [{"strand": "mist"}]}},
     )
     text = program(build(e)).fragment
-    main = text[text.index("void main()") :]
+    main = text[text.index("void drawn()") :]
     assert main.index("noise_") < main.index("peek < 0") < main.index("hexagons_")
+
+
+def test_what_only_vertices_need_is_in_their_program_alone():
+    """How far they are moved is worked out beside them too, for slopes: the picture takes normals as they come."""
+    waves = strand("waves", bead("object"), bead("noise", scale=3))
+    glow, lifted = {"emission": [{"strand": "waves"}]}, {"displacement": [{"strand": "waves"}]}
+    still, moved = (program(build(effect(waves, surface={"channels": c}))) for c in (glow, glow | lifted))
+
+    def calls(text):
+        main = text[text.index("picture = vec4(0.0)") :]
+        return main.count("(noise_")
+
+    assert calls(still.fragment) == calls(moved.fragment) == 1
+    assert calls(moved.raised[1]) == 3
+
+
+def test_each_bead_and_channel_is_looked_at_once_and_made_what_the_screen_shows_in_one_place():
+    plan = build(demo.demo("buoy-ward"))
+    text = program(plan).fragment
+    looked = {n.index for n in (*plan.beads.values(), *plan.channels.values())}
+    asked = [int(a.split(")")[0]) for a in text.split("if (peek == ")[1:]]
+    assert sorted(asked) == sorted(looked - {plan.picture.index}) and len(asked) < len(plan.own)
+    assert [text.count(f"{name}(") for name in ("show_colour", "show_value", "show_coords")] == [2, 2, 2]
 
 
 def test_moving_a_number_leaves_the_program_as_it_is():
@@ -204,12 +227,12 @@ def test_while_a_strand_is_solo_it_alone_gives_light_and_opacity_stays():
 
 
 def test_a_long_sheet_has_few_ways_out_of_its_program():
-    """Some drivers keep a level of nesting for every return, and have eighty of them."""
+    """Drivers keep a level of nesting for every return, and some have eighty of them."""
     chain = [bead("invert", f"b{i}") for i in range(50)]
     many = [strand(f"s{k}", bead("uv"), bead("linear", start=k / 10), *chain) for k in range(6)]
     text = program(build(effect(*many, surface={"channels": {"emission": [{"strand": "s5"}]}}))).fragment
-    assert text.count("shown = true") > 300
-    assert text[text.index("void main") :].count("return;") < 60
+    assert text.count("{ peeked = ") > 300
+    assert 1 < text[text.index("void drawn()") :].count("return;") < 10
 
 
 @pytest.mark.parametrize(

@@ -404,10 +404,10 @@ class Plan:
         """Whether anything asks for what is known of a surface point under a name."""
         return any(isinstance(a, FromPoint) and a.name == name for n in self.nodes for a in n.args)
 
-    def needed(self, node: Node) -> list[Node]:
-        """A node and all it is made from, in order."""
+    def needed(self, *nodes: Node) -> list[Node]:
+        """Nodes and all they are made from, in order."""
         wanted: set[int] = set()
-        waiting = [node]
+        waiting = list(nodes)
         while waiting:
             n = waiting.pop()
             if n.index in wanted:

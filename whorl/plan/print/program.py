@@ -2,7 +2,7 @@
 
 One fragment program draws the picture and every peek: `peek` is a node's number, or −1 for the
 surface. What the surface needs comes first, so that the picture never pays for strands that
-feed nothing; a peek returns soon after its node is known.
+feed nothing; what neither it nor a peek needs is not there. A peek returns some time after its node is known.
 
 Drivers lay every call out, and take minutes over some dozens of noises. So in a large program
 calls of one heavy function become rounds of one loop, as far as none needs another's result.
@@ -133,11 +133,17 @@ _SCREEN_POINT = """  float least = min(size.x, size.y);
   vec3 at_ray = towards(cross(camera_up, camera_right) + camera_right * from_middle.x + camera_up * from_middle.y);
 """
 
-#: How many ways out of a program there may be.
-WAYS_OUT = 40
+#: What is looked at alone, and what kind of signal it is, from 1; 0 while there is none. It is made what the screen
+#: shows in one place: at each node, drivers would lay that out as often.
+_SEEN = """vec3 peeked;
+int peeked_as = 0;
+"""
+_KINDS = {signal: i for i, signal in enumerate(SHOWN, 1)}
 
-_POINT = """  bool shown = false;
-  picture = vec4(0.0);
+#: How many ways out of a program there may be: each is a level of nesting to drivers, which compile it as long again.
+WAYS_OUT = 6
+
+_POINT = """  picture = vec4(0.0);
   vec3 at_uv = vec3(v_uv, 0.0);
   vec3 at_object = v_object;
   vec3 at_box = v_box;
@@ -280,6 +286,15 @@ def _vertex(plan: Plan, apart: bool, lamp: "_Body | None" = None) -> str:
     return top + _MOVED_HEAD + printer.source() + start + "\n".join(lines) + places + placed
 
 
+def _shows() -> str:
+    """The `main` of a program whose body is `drawn`."""
+    lines = ["void main() {", "  drawn();"]
+    for signal, kind in _KINDS.items():
+        alone = "peeked.x" if signal.size == 1 else "peeked"
+        lines.append(f"  if (peeked_as == {kind}) picture = vec4({SHOWN[signal].name}({alone}), 1.0);")
+    return "\n".join([*lines, "}", ""])
+
+
 def _more(plan: Plan) -> list[str]:
     """`_MORE` for what a plan asks for of it, one after another."""
     asked = [{"name": name, "type": _TYPES[count]} for name, count in MORE.items() if plan.asks(f"at_{name}")]
@@ -294,15 +309,18 @@ class _Body(Walk):
         shared: tuple[Unchecked, ...] = (surface.towards, surface.faded, *SHOWN.values())
         for f in shared:
             self.printer.need(f)
+        #: What can be looked at alone.
+        self.shown = {n.index: n for n in (*plan.beads.values(), *plan.channels.values())}
         self.printed = 0
 
     def text(self) -> str:
         assert self.plan.picture is not None
         first = self.plan.needed(self.plan.picture)
         chosen = {n.index for n in first}
-        rest = [n for n in self.plan.own if n.index not in chosen]
+        # What only the vertices need, and lines of other programs, are not in this one.
+        rest = [n for n in self.plan.needed(*self.shown.values()) if n.index not in chosen]
         # A large program has no ways out but the picture's: they make it compile five times as long.
-        large = sum(map(heaviness, self.plan.own)) >= LARGE
+        large = sum(map(heaviness, [*first, *rest])) >= LARGE
         for nodes in (first, rest):
             for group in _gathered(nodes) if large else [[n] for n in nodes]:
                 if len(group) > 1:
@@ -320,7 +338,7 @@ class _Body(Walk):
             head += _FAR
         if self.plan.lamp:
             head += _LIGHT
-        return self.whole(head, point)
+        return self.whole(head + _SEEN, point, "drawn") + _shows()
 
     def backdrop(self) -> str:
         """What lies behind the effect, over the whole picture."""
@@ -359,7 +377,8 @@ class _Body(Walk):
         _, _, head, point = _more(self.plan)
         return _HEAD + head, _POINT + point
 
-    def whole(self, head: str, point: str) -> str:
+    def whole(self, head: str, point: str, called: str = "main") -> str:
+        """A program, or all of it but its `main` where its body is called otherwise."""
         numbers, worked_out = self.declared()
         uniforms = [numbers.rstrip("\n")]
         for p in self.plan.pictures:
@@ -368,18 +387,17 @@ class _Body(Walk):
             head + _CAMERA,
             "\n".join(uniforms),
             self.printer.source(),
-            "void main() {",
+            f"void {called}() {{",
             *worked_out,
             point.rstrip("\n"),
         ]
         return "\n".join([*parts, *self.lines, "}", ""])
 
     def leave(self) -> None:
-        """Leaves the program once a peek is shown: not after every node, since some drivers keep a
-        level of nesting for each way out, and have few of them."""
+        """Leaves the program once what a peek shows is known, but not after every node; see WAYS_OUT."""
         self.printed += 1
         if self.printed % (1 + len(self.plan.nodes) // WAYS_OUT) == 0:
-            self.lines.append("  if (shown) return;")
+            self.lines.append("  if (peeked_as > 0) return;")
 
     def rounds(self, group: list[Node]) -> None:
         """Nodes of the same function, none of which needs another, as a loop over what they are given."""
@@ -405,10 +423,10 @@ class _Body(Walk):
     def show(self, node: Node) -> None:
         if node is self.plan.picture:
             self.lines.append(f"  if (peek < 0) {{ picture = faded(n{node.index}, side_strength); return; }}")
-        elif node.gives is not None:
-            shown = SHOWN[node.gives].name
-            result = f"picture = vec4({shown}(n{node.index}), 1.0); shown = true;"
-            self.lines.append(f"  if (peek == {node.index}) {{ {result} }}")
+        elif node.index in self.shown:
+            assert node.gives is not None
+            kept = f"vec3(n{node.index})" if node.size == 1 else f"n{node.index}"
+            self.lines.append(f"  if (peek == {node.index}) {{ peeked = {kept}; peeked_as = {_KINDS[node.gives]}; }}")
 
 
 def _gathered(nodes: list[Node]) -> list[list[Node]]:

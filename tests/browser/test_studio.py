@@ -53,13 +53,15 @@ def stage(page: Page) -> np.ndarray:
 
 
 def steady(page: Page) -> np.ndarray:
-    """The stage once two looks at it are the same."""
+    """The stage once nothing else is about to be drawn there, and two looks at it are the same."""
+    there = page.locator("[data-testid=stage] canvas:not([data-waiting])")
     expect(page.get_by_test_id("meanwhile")).to_have_count(0)
+    expect(there).to_have_count(1)
     last = stage(page)
     for _ in range(60):
         time.sleep(0.15)
         now = stage(page)
-        if now.shape == last.shape and np.abs(now - last).mean() < 0.01:
+        if now.shape == last.shape and np.abs(now - last).mean() < 0.01 and there.count():
             return now
         last = now
     raise AssertionError("the stage does not come to rest")

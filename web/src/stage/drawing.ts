@@ -142,6 +142,7 @@ export class Loop {
       store.subscribe(wake),
     );
     const stop = useEditor.subscribe((s, old) => {
+      if (s.document !== old.document || s.remaking !== old.remaking) this.mark(true);
       if (s.asked !== old.asked && s.remaking) void this.cover(s.asked);
       if (s.program !== old.program) void this.take(s.program, s.document.stage);
     });
@@ -347,7 +348,8 @@ export class Loop {
     }
     // While the effect is looked at in bad conditions, those are drawn in the stage's place. While another program is
     // made, what this one would draw is as good as gone, and the driver would do it first.
-    const waits = useRoom.getState().trying || (remaking && !playing && state === this.state);
+    const elsewhere = useRoom.getState().trying !== null;
+    const waits = elsewhere || (remaking && !playing && state === this.state);
     if (!waits && (state !== this.state || document !== this.effectDrawn)) {
       this.state = state;
       this.effectDrawn = document;
@@ -383,6 +385,7 @@ export class Loop {
       // It came out as what is there.
       this.uncover();
     }
+    this.mark(!elsewhere && (coarse || remaking || this.standing !== null));
     // While signals come, the stage goes first; small pictures follow now and then. What is drawn in one frame with the
     // stage is waited for before any of it is seen.
     const alone = changed && this.slow && !playing;
@@ -400,6 +403,11 @@ export class Loop {
       this.shaping ||
       liveNow() !== null
     );
+  }
+
+  /** Says at the stage, as at small pictures, whether something else is about to be drawn there. */
+  private mark(waiting: boolean) {
+    painter().canvas.toggleAttribute("data-waiting", waiting);
   }
 
   /** The numbers of a frame, and the view of it where it is so large. */

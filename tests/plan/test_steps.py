@@ -76,6 +76,43 @@ def moving_scroll():
     return effect(strand("m", bead("uv"), bead("rotate", angle=30.0), bead("scroll", offset=drift), bead("linear")))
 
 
+def test_a_period_goes_with_the_motion_of_what_it_is_made_of():
+    """Tiles that become more: a noise that churns repeats after as many cells as there are tiles at each moment."""
+    grown = {"motion": "sway", "base": [3.0, 3.0, 1.0], "amount": [1.0, 0.0, 0.0]}
+    tiles = strand("t", bead("uv"), bead("tile", count=grown), bead("noise", settings={"octaves": 1}, scale=1.0))
+    plan = build(effect(tiles))
+    tiled, uv = plan.beads["t/tile"].period, plan.beads["t/uv"].period
+    assert tiled.moves and not uv.moves and uv.at(0.25) == uv.at(0.75)
+    for phase in (0.0, 0.25, 0.75):
+        count = next(u for u in plan.uniforms if u.place.endswith("/count")).at(phase)
+        assert tiled.at(phase) == pytest.approx(np.multiply(count, uv.at(phase)))
+    assert tiled.at(0.25) != tiled.at(0.75)
+
+
+@pytest.mark.parametrize("size", [2, 16, 64])
+def test_rows_that_are_used_again_are_not_those_of_another_result(size):
+    """A colour whose grey two beads ask for, and a footprint, among strands that begin while it is still wanted."""
+    red = strand("red", bead("uv"), bead("linear"), bead("tint", colour=[0.4, 0.9, 0.2]))
+    ways = {"one": ("invert", {}), "two": ("power", {"exponent": 2.0}), "three": ("threshold", {"level": 0.3})}
+    taps = [
+        strand(name, bead("tap", **{"from": {"strand": "red"}}), bead(kind, **given))
+        for name, (kind, given) in ways.items()
+    ]
+    lit = [{"strand": "red"}, *({"strand": name} for name in ways)]
+    plan = build(effect(red, *taps, surface={"composite": "solid", "channels": {"emission": lit}}))
+    at = points(size)
+    x = evaluate(plan, plan.beads["red/linear"], at, 0.0)[0]
+    grey = x * float(np.dot([0.4, 0.9, 0.2], [0.2126, 0.7152, 0.0722]))
+    made = {name: evaluate(plan, plan.beads[f"{name}/{kind}"], at, 0.0)[0] for name, (kind, _) in ways.items()}
+    assert made["one"] == pytest.approx(1 - grey, abs=1e-4)
+    assert made["two"] == pytest.approx(grey**2, abs=1e-4)
+    emission = plan.channels["emission"]
+    for threads in (1, 2):
+        together = evaluate(plan, emission, at, 0.0, threads)
+        for c, share in enumerate((0.4, 0.9, 0.2)):
+            assert together[c] == pytest.approx(x * share + sum(made.values()), abs=1e-4)
+
+
 def test_what_no_motion_changes_is_kept_and_not_run_again():
     plan = build(moving_scroll())
     node = plan.beads["m/linear"]

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Any, Literal, Protocol
 
 import numpy as np
@@ -307,6 +308,21 @@ class Period:
         """The period's three components; 0 where coordinates do not repeat."""
         if self.function is None:
             return (0.0, 0.0, 0.0)
+        return self._at(phase) if self.moves else self._still
+
+    @cached_property
+    def moves(self) -> bool:
+        """Whether any number that it is made of is in motion."""
+        before = [a.of for a in self.args if isinstance(a, FromPeriod) and a.of]
+        own = [a.uniform for a in self.args if isinstance(a, FromUniform)]
+        return any(u.track for u in own) or any(p.moves for p in before)
+
+    @cached_property
+    def _still(self) -> Numbers:
+        return self._at(0.0)
+
+    def _at(self, phase: float) -> Numbers:
+        assert self.function is not None
         given: list[object] = []
         for arg in self.args:
             if isinstance(arg, FromPeriod):

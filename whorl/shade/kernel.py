@@ -289,11 +289,16 @@ class Kernel:
             if varies:
                 places += (arg if type(arg) is Rows else Rows(cast(list[Floats], arg))).places(n)
             elif isinstance(arg, Image):
-                places.append(_place(arg.pixels, ctypes.c_char))
-                numbers += arg.numbers
+                place, extent = pictured(arg)
+                places.append(place)
+                numbers += extent
             else:
                 numbers += cast(tuple[float, ...], arg)
         places += (out if type(out) is Rows else Rows(out)).places(n)
+        self.run(n, numbers, places)
+
+    def run(self, n: int, numbers: list[float], places: list[int]) -> None:
+        """The same of what is known to be as it has to: all numbers, and where rows and images begin, each in order."""
         self._run(n, (ctypes.c_float * len(numbers))(*numbers), (ctypes.c_uint64 * len(places))(*places))
 
 
@@ -308,6 +313,11 @@ def _place(array: NDArray[Any], kind: Any) -> int:
     if short or not array.flags.c_contiguous:
         raise ValueError(f"a kernel takes rows of {ctypes.sizeof(kind) // 4} float32 without gaps")
     return int(array.__array_interface__["data"][0])
+
+
+def pictured(image: Image) -> tuple[int, tuple[float, float]]:
+    """Where an image begins, and its numbers."""
+    return _place(image.pixels, ctypes.c_char), image.numbers
 
 
 @cache

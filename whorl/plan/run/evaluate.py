@@ -1,7 +1,7 @@
 """A plan run on the CPU: bead by bead over tiles of samples, on as many threads as asked for."""
 
 import time
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping
 from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
@@ -31,7 +31,7 @@ from whorl.plan.graph import (
 from whorl.plan.run.steps import LIMIT, Step, source, steps, still
 from whorl.shade import Unchecked
 from whorl.shade.ahead import helped
-from whorl.shade.kernel import Argument, Floats, Rows, kernel
+from whorl.shade.kernel import Argument, Floats, Rows, kernel, pictured
 from whorl.shade.loops import F32_1, loops
 from whorl.shade.specialise import Fixed
 from whorl.shade.values import Image
@@ -108,13 +108,17 @@ class Evaluation:
         if key not in plan.ready:
             found = steps(plan, self.node, fused)
             kept, moving = still(found)
-            plan.ready[key] = _Order(found), kept, _Order(moving), _uniforms(found)
+            plan.ready[key] = _Order(found), kept, _Order(moving), _Numbers(_uniforms(found))
         self.all: _Order
         self.still: list[Step]
         self.moving: _Order
-        #: Those that reach it: others may be measured from it.
-        self.uniforms: list[Uniform]
-        self.all, self.still, self.moving, self.uniforms = plan.ready[key]
+        self.numbers: _Numbers
+        self.all, self.still, self.moving, self.numbers = plan.ready[key]
+
+    @property
+    def uniforms(self) -> list[Uniform]:
+        """Those that reach it: others may be measured from it."""
+        return self.numbers.uniforms
 
     @property
     def steps(self) -> list[Step]:
@@ -148,8 +152,7 @@ class Evaluation:
         if kept and not kept.complete:
             making = Kept()
             making.begin([s.node for s in self.still], total)
-        numbers = {u.name: u.at(phase) for u in self.uniforms}
-        numbers |= {f"camera_{name}": value for name, value in camera.items()}
+        numbers = self.numbers.at(phase, camera)
         periods = {p.name: p.at(phase) for p in todo.periods}
         whole = [np.empty(total, np.float32) for _ in range(self.node.size)]
         # As many as there are threads, so that none waits for another's last.
@@ -162,10 +165,10 @@ class Evaluation:
             def cut(rows: list[Floats]) -> Rows:
                 return Rows(r[start:stop] for r in rows)
 
-            here = {name: cut(rows) for name, rows in points.items()}
+            here = {name: cut(points[name]) for name in todo.points}
             work = _Tile(numbers, periods, here, stop - start, apart, layers)
             for index, rows in known.items():
-                work.results[index] = cut(rows)
+                work.lay(index, cut(rows))
             keep = {index: cut(rows) for index, rows in making.results.items()} if making else {}
             work.into(todo.acts, cut(whole), keep, clock)
 
@@ -222,8 +225,23 @@ def evaluate(
     return Evaluation(plan, node)(points, phase, threads, camera=camera, apart=apart)
 
 
-#: How a tile comes to an argument of a step.
-_Taking = Callable[["_Tile"], Argument]
+class _Numbers:
+    """Uniforms that steps read; those that stay as they are, are asked once."""
+
+    def __init__(self, uniforms: list[Uniform]) -> None:
+        self.uniforms = uniforms
+        self.still = {u.name: u.value for u in uniforms if u.track is None}
+        self.moving = [u for u in uniforms if u.track is not None]
+
+    def at(self, phase: float, camera: Mapping[str, Numbers]) -> dict[str, Numbers]:
+        """All of them at a phase, and those of a camera, by their names."""
+        of_camera = {f"camera_{name}": tuple(value) for name, value in camera.items()}
+        return {**self.still, **{u.name: u.at(phase) for u in self.moving}, **of_camera}
+
+
+#: What a step is given: numbers, where rows begin, or an image.
+_Given = Numbers | list[int] | Image
+_Taking = Callable[["_Tile"], _Given]
 
 
 def _taking(arg: Arg) -> _Taking:
@@ -236,7 +254,7 @@ def _taking(arg: Arg) -> _Taking:
             node = source(n)
             index = node.index
             if wanted is VALUE and node.gives is COLOUR:
-                return lambda t: t.grey(node)
+                return lambda t: t.grey(index)
             if wanted is COLOUR and node.gives is VALUE:
                 return lambda t: t.results[index] * 3
             return lambda t: t.results[index]
@@ -249,8 +267,8 @@ def _taking(arg: Arg) -> _Taking:
             period = of.name if of else ""
             return lambda t: t.periods[period] if period else (0.0, 0.0, 0.0)
         case Footprint(node=n, period=period_of):
-            node = source(n)
-            return lambda t: t.footprint(node, period_of)
+            changing = source(n).index
+            return lambda t: t.footprint(changing, period_of)
         case FromImage(picture=picture):
             if isinstance(picture, Layer):
                 layer = picture.name
@@ -267,7 +285,7 @@ class _Act:
     """A step among others as tiles run it."""
 
     def __init__(self, step: Step, spent: list[int]) -> None:
-        self.node, self.index, self.size = step.node, step.node.index, step.node.size
+        self.index, self.size = step.node.index, step.node.size
         self.kernel, self.varies = step.kernel, step.varies
         self.takes = [_taking(a) for a in step.args]
         #: The nodes whose results nothing later needs.
@@ -290,6 +308,8 @@ class _Order:
         self.acts = [_Act(step, gone) for step, gone in zip(order, spent, strict=False)]
         named = [_period_of(a) for s in order for a in s.args]
         self.periods = list({p.name: p for p in named if p}.values())
+        #: What is asked for of a surface point.
+        self.points = {a.name for s in order for a in s.args if isinstance(a, FromPoint)}
         self._loaded = False
 
     @property
@@ -297,6 +317,10 @@ class _Order:
         """Whether all kernels are in memory; once they are, they stay there."""
         self._loaded = self._loaded or all(s.kernel.loaded for s in self.steps)
         return self._loaded
+
+
+#: A row of TILE floats, and where it begins.
+_Row = tuple[Floats, int]
 
 
 class _Rows:
@@ -307,20 +331,20 @@ class _Rows:
 
     def __init__(self) -> None:
         # Taking from a list's end and putting there is one step to all threads.
-        self.free: list[Floats] = []
+        self.free: list[_Row] = []
 
-    def take(self, n: int) -> Floats:
-        """A row of `n` floats."""
+    def take(self) -> _Row:
+        """A row that nobody else has."""
         try:
-            row = self.free.pop()
+            return self.free.pop()
         except IndexError:
             row = np.empty(TILE, np.float32)
-        return row[:n]
+            return row, int(row.ctypes.data)
 
-    def give(self, row: Floats) -> None:
-        """Take back a row that `take` handed out."""
-        if isinstance(row.base, np.ndarray) and len(self.free) < self.MOST:
-            self.free.append(row.base)
+    def give(self, rows: list[_Row]) -> None:
+        """Take back what `take` handed out."""
+        if len(self.free) < self.MOST:
+            self.free += rows
 
 
 _ROWS = _Rows()
@@ -333,84 +357,115 @@ class _Tile:
         self,
         numbers: dict[str, Numbers],
         periods: dict[str, Numbers],
-        points: Points,
+        points: dict[str, Rows],
         n: int,
         apart: bool,
         layers: Mapping[str, Image],
     ) -> None:
-        self.numbers, self.periods, self.points, self.n = numbers, periods, points, n
+        self.numbers, self.periods, self.n = numbers, periods, n
         self.apart, self.layers = apart, layers
-        self.results: dict[int, list[Floats] | Numbers] = {}
-        self.grey_of: dict[int, Argument] = {}
-        self.taken: dict[int, list[Floats]] = {}
+        self.points = {name: rows.places(n) for name, rows in points.items()}
+        #: By node: the numbers that it is everywhere, or where its rows begin.
+        self.results: dict[int, Numbers | list[int]] = {}
+        self.grey_of: dict[int, Numbers | list[int]] = {}
+        #: The rows themselves: those that are given back, and those of others.
+        self.taken: dict[int, list[_Row]] = {}
+        self.laid: dict[int, Rows] = {}
+        self.level = np.zeros(n if apart else 0, np.float32)
 
-    def into(
-        self, acts: list[_Act], out: list[Floats], keep: Mapping[int, list[Floats]], clock: dict[int, float] | None
-    ) -> None:
+    def into(self, acts: list[_Act], out: Rows, keep: Mapping[int, Rows], clock: dict[int, float] | None) -> None:
         last = acts[-1].index
         for act in acts:
             index = act.index
             begun = time.perf_counter() if clock is not None else 0.0
-            self.results[index] = self.done(act, out if index == last else keep.get(index))
+            self.done(act, out if index == last else keep.get(index))
             if clock is not None:
                 clock[index] = clock.get(index, 0.0) + time.perf_counter() - begun
             for gone in act.spent:
-                for row in self.taken.pop(gone, []):
-                    _ROWS.give(row)
-        made: Sequence[Floats | float] = self.results[last]
-        for target, values in zip(out, made, strict=True):
-            if target is not values:
-                target[:] = values
+                if gone in self.taken:
+                    _ROWS.give(self.taken.pop(gone))
+        made = self.results[last]
+        if isinstance(made, tuple):
+            for target, value in zip(out, made, strict=True):
+                target[:] = value
         for rows in self.taken.values():
-            for row in rows:
-                _ROWS.give(row)
+            _ROWS.give(rows)
 
-    def rows(self, owner: Node, size: int) -> Rows:
+    def lay(self, index: int, rows: Rows) -> list[int]:
+        """Has a node's result lie in these rows, which are somebody else's."""
+        self.laid[index] = rows
+        self.results[index] = places = rows.places(self.n)
+        return places
+
+    def fresh(self, owner: int, size: int) -> list[_Row]:
         """Fresh rows that are given back with the owner's result."""
-        out = Rows(_ROWS.take(self.n) for _ in range(size))
-        self.taken.setdefault(owner.index, []).extend(out)
-        return out
+        rows = [_ROWS.take() for _ in range(size)]
+        self.taken.setdefault(owner, []).extend(rows)
+        return rows
 
-    def done(self, act: _Act, out: list[Floats] | None) -> list[Floats] | Numbers:
-        args = [take(self) for take in act.takes]
+    def rows(self, index: int, size: int) -> list[Floats]:
+        """A result as arrays."""
+        return self.laid.get(index) or [row[: self.n] for row, _ in self.taken[index][:size]]
+
+    def done(self, act: _Act, out: Rows | None) -> None:
+        numbers: list[float] = []
+        places: list[int] = []
+        for take in act.takes:
+            given = take(self)
+            if type(given) is tuple:
+                numbers += given
+            elif type(given) is list:
+                places += given
+            else:
+                place, extent = pictured(given)  # type: ignore[arg-type]
+                places.append(place)
+                numbers += extent
+        index = act.index
         if not act.varies:
             # A result that is the same everywhere: one sample is enough.
-            one = [np.empty(1, np.float32) for _ in range(act.size)]
-            act.kernel(1, args, one)
-            return tuple(float(a[0]) for a in one)
-        made = out or self.rows(act.node, act.size)
-        act.kernel(self.n, args, made)
-        return made
+            one = self.fresh(index, act.size)
+            act.kernel.run(1, numbers, places + [place for _, place in one])
+            self.results[index] = tuple([float(row[0]) for row, _ in one])
+            return
+        if out is None:
+            self.results[index] = made = [place for _, place in self.fresh(index, act.size)]
+        else:
+            made = self.lay(index, out)
+        act.kernel.run(self.n, numbers, places + made)
 
-    def grey(self, node: Node) -> Argument:
+    def grey(self, index: int) -> Numbers | list[int]:
         """A colour's luminance, worked out once."""
-        known = self.grey_of.get(node.index)
+        known = self.grey_of.get(index)
         if known is None:
-            result = self.results[node.index]
+            result = self.results[index]
             if isinstance(result, tuple):
-                known = tuple(map(float, (run(colour.luminance, (), [result], 1)[0][0],)))
+                known = (float(run(colour.luminance, (), [result], 1)[0][0]),)
             else:
-                known = run(colour.luminance, (), [result], self.n, self.rows(node, 1), LIMIT)
-            self.grey_of[node.index] = known
+                known = [place for _, place in self.fresh(index, 1)]
+                kernel(colour.luminance, (), (True,), LIMIT).run(self.n, [], result + known)
+            self.grey_of[index] = known
         return known
 
-    def footprint(self, node: Node, period: Period | None) -> Argument:
+    def footprint(self, index: int, period: Period | None) -> Numbers | list[int]:
         """|d/dx| + |d/dy| within each quad, as a GPU takes it."""
-        result = self.results[node.index]
+        result = self.results[index]
         if isinstance(result, tuple):
             return (0.0,) * len(result)
         if self.apart:
             # Rows of it, as the kernels that take it expect.
-            return [np.zeros(self.n, np.float32)] * len(result)
-        if len(result) == 1:
-            change = self.rows(node, 1)
-            _change(result[0], change[0])
-            return change
-        across, down = self.rows(node, len(result)), self.rows(node, len(result))
-        for row, x, y in zip(result, across, down, strict=True):
-            _differences(row, x, y)
+            return [int(self.level.ctypes.data)] * len(result)
+        size, n = len(result), self.n
+        made = self.rows(index, size)
+        fresh = self.fresh(index, 1 if size == 1 else 2 * size + 3)
+        places = [place for _, place in fresh]
+        if size == 1:
+            _change(made[0], fresh[0][0][:n])
+            return places
+        for row, (x, _), (y, _) in zip(made, fresh[:size], fresh[size : 2 * size], strict=True):
+            _differences(row, x[:n], y[:n])
         known = self.periods[period.name] if period else (0.0, 0.0, 0.0)
-        return run(footprint3, (), [across, down, known], self.n, self.rows(node, 3))
+        kernel(footprint3, (), (True, True, False)).run(n, [*known], places)
+        return places[2 * size :]
 
 
 @loops

@@ -11,7 +11,7 @@ from whorl.effect.document import MOST_HITS, Hit, Turn
 from whorl.effect.stage import Stage
 from whorl.plan.graph import Node, Plan, Uniform
 from whorl.plan.run.evaluate import Evaluation
-from whorl.plan.run.samples import nearest, on_mesh
+from whorl.plan.run.samples import near
 
 #: Of a slot without a hit.
 NEVER = -1.0
@@ -64,8 +64,7 @@ def ages(hits: tuple[Hit, ...], turn: Turn, stage: Stage) -> Ages:
     """The ages of hits on a stage's shape."""
     if not hits:
         return Ages((), turn, ())
-    mesh = stage.mesh_of()
-    points = on_mesh(mesh, *nearest(mesh, [h.position for h in hits]), 1.0)
+    points = near(stage, [h.position for h in hits])
     u, v = points["at_uv"][0], points["at_uv"][1]
     return Ages(hits, turn, tuple((float(u[i]), float(v[i])) for i in range(len(hits))))
 
@@ -86,8 +85,8 @@ class Measured:
         """A row of all sixteen for each phase."""
         out = np.zeros((len(phases), MOST_HITS, 4))
         if self.hits:
-            mesh, made = self.stage.mesh_of(), Evaluation(self.plan, self.node)
-            points = on_mesh(mesh, *nearest(mesh, [h.position for h in self.hits]), self.stage.size)
+            made = Evaluation(self.plan, self.node)
+            points = near(self.stage, [h.position for h in self.hits])
             count = len(self.hits)
             still = not made.moving or not any(s.moves for s in made.steps)
             for f, phase in enumerate(phases):

@@ -16,8 +16,23 @@ Places = NDArray[np.float64]
 
 def spread(stage: Stage, count: int) -> tuple[dict[str, list[Floats]], Places]:
     """`count` surface points of a stage's shape, each standing for as much area, and their normals on the stage."""
-    shape = {name: getattr(stage, name) for name in ("shape", "mesh", "subdivision", "path", "edges", "size")}
-    return _spread(Stage(**shape), count)
+    return _spread(_shape(stage), count)
+
+
+def near(stage: Stage, places: Sequence[Sequence[float]]) -> dict[str, list[Floats]]:
+    """The surface points of a stage's shape that lie nearest to places on it as it is made."""
+    return _near(_shape(stage), tuple(tuple(p) for p in places))
+
+
+def _shape(stage: Stage) -> Stage:
+    """A stage with nothing but the shape of another."""
+    return Stage(**{name: getattr(stage, name) for name in ("shape", "mesh", "subdivision", "path", "edges", "size")})
+
+
+@lru_cache(maxsize=16)
+def _near(stage: Stage, places: tuple[tuple[float, ...], ...]) -> dict[str, list[Floats]]:
+    mesh = stage.mesh_of()
+    return on_mesh(mesh, *nearest(mesh, places), stage.size)
 
 
 @lru_cache(maxsize=4)
@@ -49,8 +64,8 @@ def on_mesh(mesh: Mesh, triangle: NDArray[np.intp], weights: Places, size: float
     to_a, to_b, to_c = np.ascontiguousarray(weights.T)[:, :, None]
 
     def mixed(values: NDArray[np.float32]) -> Places:
-        of = values.astype(np.float64)
-        return np.asarray(of[a] * to_a + of[b] * to_b + of[c] * to_c)
+        # There may be few places, and many vertices.
+        return np.asarray(sum(values[k].astype(np.float64) * to for k, to in ((a, to_a), (b, to_b), (c, to_c))))
 
     made, normal = mixed(mesh.positions), mixed(mesh.normals)
     normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-10)

@@ -5,6 +5,7 @@ import pytest
 
 from tests.documents import bead, effect, strand
 from whorl import demo
+from whorl.motion.values import Track
 from whorl.plan.build import build
 from whorl.plan.run.evaluate import Evaluation, Kept, evaluate
 from whorl.plan.run.steps import light, steps, still
@@ -87,6 +88,20 @@ def test_a_period_goes_with_the_motion_of_what_it_is_made_of():
         count = next(u for u in plan.uniforms if u.place.endswith("/count")).at(phase)
         assert tiled.at(phase) == pytest.approx(np.multiply(count, uv.at(phase)))
     assert tiled.at(0.25) != tiled.at(0.75)
+
+
+def test_what_moves_is_asked_once_for_a_moment(monkeypatch):
+    """By all that is drawn of it, and again at another: 0.25 of a turn later a sway is at its end."""
+    swaying = strand("s", bead("uv"), bead("linear", start={"motion": "sway", "base": 0.0, "amount": 0.5}))
+    plan = build(effect(swaying, surface={"composite": "solid", "channels": {"emission": [{"strand": "s"}]}}))
+    asked = []
+    rows = Track.rows
+    monkeypatch.setattr(Track, "rows", lambda self, phases: [asked.append(phases), rows(self, phases)][1])
+    first = [evaluate(plan, plan.beads["s/linear"], points(), p)[0] for p in (0.0, 0.25, 0.25, 0.0)]
+    evaluate(plan, plan.picture, points(), 0.0)
+    assert asked == [[0.0], [0.25], [0.0]]
+    assert np.array_equal(first[0], first[3]) and np.array_equal(first[1], first[2])
+    assert np.abs(first[0] - first[1]).max() > 0.1
 
 
 @pytest.mark.parametrize("size", [2, 16, 64])

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
+from math import nan
 from typing import Any, Literal, Protocol
 
 import numpy as np
@@ -394,6 +395,8 @@ class Plan:
     closed: bool = True
     #: What `run.evaluate.Evaluation` finds out about a node, once.
     ready: dict[tuple[int, bool], Any] = field(default_factory=dict, repr=False, compare=False)
+    #: The phase that was asked for last, and what was in motion then, by the names of uniforms.
+    moment: tuple[float, dict[str, Numbers]] = field(default=(nan, {}), repr=False, compare=False)
 
     @property
     def layer(self) -> Literal["", "laid", "kept", "again"]:

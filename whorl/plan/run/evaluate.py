@@ -152,7 +152,7 @@ class Evaluation:
         if kept and not kept.complete:
             making = Kept()
             making.begin([s.node for s in self.still], total)
-        numbers = self.numbers.at(phase, camera)
+        numbers = self.numbers.at(self.plan, phase, camera)
         periods = {p.name: p.at(phase) for p in todo.periods}
         whole = [np.empty(total, np.float32) for _ in range(self.node.size)]
         # As many as there are threads, so that none waits for another's last.
@@ -233,10 +233,18 @@ class _Numbers:
         self.still = {u.name: u.value for u in uniforms if u.track is None}
         self.moving = [u for u in uniforms if u.track is not None]
 
-    def at(self, phase: float, camera: Mapping[str, Numbers]) -> dict[str, Numbers]:
+    def at(self, plan: Plan, phase: float, camera: Mapping[str, Numbers]) -> dict[str, Numbers]:
         """All of them at a phase, and those of a camera, by their names."""
+        # Both sides of a shape, its vertices and its backdrop are of one moment.
+        when, known = plan.moment
+        if when != phase:
+            known = {}
+        for u in self.moving:
+            if u.name not in known:
+                known[u.name] = u.at(phase)
+        plan.moment = phase, known
         of_camera = {f"camera_{name}": tuple(value) for name, value in camera.items()}
-        return {**self.still, **{u.name: u.at(phase) for u in self.moving}, **of_camera}
+        return {**self.still, **{u.name: known[u.name] for u in self.moving}, **of_camera}
 
 
 #: What a step is given: numbers, where rows begin, or an image.

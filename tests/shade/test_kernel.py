@@ -11,7 +11,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from whorl.shade import Fixed, Vec2, Vec3, f32, floor, i32, length, machine, maximum, minimum, shade, step
-from whorl.shade.kernel import Kernel, Link, Rows, chain, kernel
+from whorl.shade.kernel import Kernel, Link, begun, chain, kernel
 from whorl.shade.machine import Machine, assembly, cache_folder
 
 NUMBERS = np.arange(-24, 24, dtype=np.float32)
@@ -170,14 +170,14 @@ def test_rows_with_gaps_or_too_few_samples_are_refused():
             kernel(halved, (), (True,))(len(NUMBERS), [[bad]], [NUMBERS.copy()])
 
 
-def test_rows_that_several_kernels_take_are_as_good_as_others_and_looked_at_again_where_more_is_wanted():
-    rows, out = Rows([NUMBERS.copy(), NUMBERS[::-1].copy()]), NUMBERS.copy()
+def test_rows_of_which_it_is_known_where_they_begin_are_taken_by_that_and_longer_ones_are_looked_at():
+    rows, out = [NUMBERS.copy(), NUMBERS[::-1].copy()], NUMBERS.copy()
     for n in (8, len(NUMBERS), 4):
         out[:] = 0
-        kernel(both, (), (True,))(n, [rows], Rows([out]))
+        kernel(both, (), (True,)).run(n, [], begun(rows, n) + begun([out], n))
         assert out[:n] == pytest.approx(NUMBERS[:n] + NUMBERS[::-1][:n]) and not out[n:].any()
-    thrice = Rows([NUMBERS]) * 2
-    kernel(both, (), (True,))(len(NUMBERS), [thrice], [out])
+    twice = begun([NUMBERS], len(NUMBERS)) * 2
+    kernel(both, (), (True,)).run(len(NUMBERS), [], twice + begun([out], len(out)))
     assert out == pytest.approx(2 * NUMBERS)
     with pytest.raises(ValueError, match="without gaps"):
         kernel(both, (), (True,))(len(NUMBERS) + 1, [rows], [np.empty(len(NUMBERS) + 1, np.float32)])

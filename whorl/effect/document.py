@@ -49,8 +49,7 @@ class Turn(Model):
     @property
     def phases(self) -> list[float]:
         """Where each frame is."""
-        steps = self.steps
-        return [frame / steps for frame in range(self.frames)]
+        return [self.phase(f) for f in range(self.frames)]
 
 
 #: How far off a hit or a beacon may be, in units.

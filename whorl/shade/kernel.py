@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import cache, cached_property
 from itertools import islice
 from pathlib import Path
-from typing import Any, SupportsIndex, cast
+from typing import Any, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -61,24 +61,10 @@ declare i64 @llvm.smin.i64(i64, i64)
 """
 
 
-class Rows(list[Floats]):
-    """Rows that several kernels are given: where they begin is found out once. They are not exchanged for others."""
-
-    def __init__(self, rows: Iterable[Floats]) -> None:
-        super().__init__(rows)
-        self._known: tuple[int, list[int]] = (0, [])
-
-    def places(self, n: int) -> list[int]:
-        """Where each begins. Raises ValueError for rows of less than `n` float32, or with gaps."""
-        if n > self._known[0] or not n:
-            kind = ctypes.c_float * n
-            self._known = n, [_place(a, kind) for a in self]
-        return self._known[1]
-
-    def __mul__(self, times: SupportsIndex) -> "Rows":
-        made = Rows(super().__mul__(times))
-        made._known = self._known[0], self._known[1] * times
-        return made
+def begun(rows: Iterable[Floats], n: int) -> list[int]:
+    """Where rows begin. Raises ValueError for rows of less than `n` float32, or with gaps."""
+    kind = ctypes.c_float * n
+    return [_place(row, kind) for row in rows]
 
 
 class _Masked:
@@ -287,15 +273,14 @@ class Kernel:
         numbers: list[float] = []
         for arg, varies in zip(args, self.varying, strict=True):
             if varies:
-                places += (arg if type(arg) is Rows else Rows(cast(list[Floats], arg))).places(n)
+                places += begun(cast(list[Floats], arg), n)
             elif isinstance(arg, Image):
                 place, extent = pictured(arg)
                 places.append(place)
                 numbers += extent
             else:
                 numbers += cast(tuple[float, ...], arg)
-        places += (out if type(out) is Rows else Rows(out)).places(n)
-        self.run(n, numbers, places)
+        self.run(n, numbers, places + begun(out, n))
 
     def run(self, n: int, numbers: list[float], places: list[int]) -> None:
         """The same of what is known to be as it has to: all numbers, and where rows and images begin, each in order."""

@@ -311,7 +311,8 @@ class _Body(Walk):
             self.printer.need(f)
         #: What can be looked at alone.
         self.shown = {n.index: n for n in (*plan.beads.values(), *plan.channels.values())}
-        self.printed = 0
+        #: How many nodes are printed, and how many from one way out to the next.
+        self.printed, self.stretch = 0, 1
 
     def text(self) -> str:
         assert self.plan.picture is not None
@@ -321,6 +322,7 @@ class _Body(Walk):
         rest = [n for n in self.plan.needed(*self.shown.values()) if n.index not in chosen]
         # A large program has no ways out but the picture's: they make it compile five times as long.
         large = sum(map(heaviness, [*first, *rest])) >= LARGE
+        self.stretch = 1 + len([*first, *rest]) // WAYS_OUT
         for nodes in (first, rest):
             for group in _gathered(nodes) if large else [[n] for n in nodes]:
                 if len(group) > 1:
@@ -396,7 +398,7 @@ class _Body(Walk):
     def leave(self) -> None:
         """Leaves the program once what a peek shows is known, but not after every node; see WAYS_OUT."""
         self.printed += 1
-        if self.printed % (1 + len(self.plan.nodes) // WAYS_OUT) == 0:
+        if self.printed % self.stretch == 0:
             self.lines.append("  if (peeked_as > 0) return;")
 
     def rounds(self, group: list[Node]) -> None:

@@ -31,7 +31,7 @@ from whorl.plan.graph import (
 from whorl.plan.run.steps import LIMIT, Step, source, steps, still
 from whorl.shade import Unchecked
 from whorl.shade.ahead import helped
-from whorl.shade.kernel import Argument, Floats, Rows, kernel, pictured
+from whorl.shade.kernel import Argument, Floats, begun, kernel, pictured
 from whorl.shade.loops import F32_1, loops
 from whorl.shade.specialise import Fixed
 from whorl.shade.values import Image
@@ -116,11 +116,6 @@ class Evaluation:
         self.all, self.still, self.moving, self.numbers = plan.ready[key]
 
     @property
-    def uniforms(self) -> list[Uniform]:
-        """Those that reach it: others may be measured from it."""
-        return self.numbers.uniforms
-
-    @property
     def steps(self) -> list[Step]:
         """All that make it, in order."""
         return self.all.steps
@@ -162,8 +157,8 @@ class Evaluation:
         def tile(start: int) -> None:
             stop = min(start + each, total)
 
-            def cut(rows: list[Floats]) -> Rows:
-                return Rows(r[start:stop] for r in rows)
+            def cut(rows: list[Floats]) -> list[Floats]:
+                return [r[start:stop] for r in rows]
 
             here = {name: cut(points[name]) for name in todo.points}
             work = _Tile(numbers, periods, here, stop - start, apart, layers)
@@ -229,7 +224,6 @@ class _Numbers:
     """Uniforms that steps read; those that stay as they are, are asked once."""
 
     def __init__(self, uniforms: list[Uniform]) -> None:
-        self.uniforms = uniforms
         self.still = {u.name: u.value for u in uniforms if u.track is None}
         self.moving = [u for u in uniforms if u.track is not None]
 
@@ -365,23 +359,25 @@ class _Tile:
         self,
         numbers: dict[str, Numbers],
         periods: dict[str, Numbers],
-        points: dict[str, Rows],
+        points: Points,
         n: int,
         apart: bool,
         layers: Mapping[str, Image],
     ) -> None:
         self.numbers, self.periods, self.n = numbers, periods, n
         self.apart, self.layers = apart, layers
-        self.points = {name: rows.places(n) for name, rows in points.items()}
+        self.points = {name: begun(rows, n) for name, rows in points.items()}
         #: By node: the numbers that it is everywhere, or where its rows begin.
         self.results: dict[int, Numbers | list[int]] = {}
         self.grey_of: dict[int, Numbers | list[int]] = {}
         #: The rows themselves: those that are given back, and those of others.
         self.taken: dict[int, list[_Row]] = {}
-        self.laid: dict[int, Rows] = {}
+        self.laid: dict[int, list[Floats]] = {}
         self.level = np.zeros(n if apart else 0, np.float32)
 
-    def into(self, acts: list[_Act], out: Rows, keep: Mapping[int, Rows], clock: dict[int, float] | None) -> None:
+    def into(
+        self, acts: list[_Act], out: list[Floats], keep: Mapping[int, list[Floats]], clock: dict[int, float] | None
+    ) -> None:
         last = acts[-1].index
         for act in acts:
             index = act.index
@@ -399,10 +395,10 @@ class _Tile:
         for rows in self.taken.values():
             _ROWS.give(rows)
 
-    def lay(self, index: int, rows: Rows) -> list[int]:
+    def lay(self, index: int, rows: list[Floats]) -> list[int]:
         """Has a node's result lie in these rows, which are somebody else's."""
         self.laid[index] = rows
-        self.results[index] = places = rows.places(self.n)
+        self.results[index] = places = begun(rows, self.n)
         return places
 
     def fresh(self, owner: int, size: int) -> list[_Row]:
@@ -415,7 +411,7 @@ class _Tile:
         """A result as arrays."""
         return self.laid.get(index) or [row[: self.n] for row, _ in self.taken[index][:size]]
 
-    def done(self, act: _Act, out: Rows | None) -> None:
+    def done(self, act: _Act, out: list[Floats] | None) -> None:
         numbers: list[float] = []
         places: list[int] = []
         for take in act.takes:

@@ -16,7 +16,6 @@ from whorl.plan.graph import (
     FromUniform,
     Layer,
     Node,
-    Period,
     Plan,
     nodes_of,
 )
@@ -148,17 +147,13 @@ def _moving_arg(arg: Arg) -> bool:
         case FromUniform(uniform=u):
             return u.track is not None
         case FromPeriod(of=of):
-            return _moving_period(of)
+            return of is not None and of.moves
         case Footprint(period=period):
-            return _moving_period(period)
+            return period is not None and period.moves
         case FromImage(picture=picture):
             # What was drawn may differ with every frame, and a sequence plays.
             return picture.moves if isinstance(picture, Layer) else picture.at is not None
     return False
-
-
-def _moving_period(period: Period | None) -> bool:
-    return period is not None and any(map(_moving_arg, period.args))
 
 
 @lru_cache(maxsize=1024)

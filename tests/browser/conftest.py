@@ -20,6 +20,30 @@ SIZE = {"width": 1280, "height": 800}
 SCALE = 0.125
 #: What a browser keeps for a page that is cleared away; what it has compiled stays.
 KEPT = "cookies,local_storage,indexeddb"
+#: Where a page stands between two tests: in the studio of what is not there.
+NOWHERE = "/effect/nothing"
+#: Goes on within the page, as a link of the shelf does.
+WITHIN = "(path) => { history.pushState(null, '', path); dispatchEvent(new PopStateEvent('popstate')); }"
+#: What an opened effect gives a window.
+GIVEN = {"__THREE__", "axe", "whorlMeasure", "whorlPixels"}
+#: Takes away what is kept of single effects, and tells what a test left else: names in the window, and what is
+#: remembered, of which a page asks only when it begins.
+EMPTIED = """async (known) => {
+  sessionStorage.clear();
+  for (const { name } of await indexedDB.databases()) await new Promise((done, failed) => {
+    const asked = indexedDB.open(name);
+    asked.onerror = () => failed(asked.error);
+    asked.onsuccess = () => {
+      const stores = [...asked.result.objectStoreNames];
+      const act = asked.result.transaction(stores, "readwrite");
+      for (const store of stores) act.objectStore(store).clear();
+      act.oncomplete = () => done(asked.result.close());
+    };
+  });
+  localStorage["whorl driver"] = known["whorl driver"];
+  const others = Object.keys(localStorage).filter((k) => k.startsWith("whorl ") && localStorage[k] !== known[k]);
+  return [...Object.keys(window), ...others];
+}"""
 FAILED = pytest.StashKey[bool]()
 expect.set_options(timeout=PATIENCE)
 
@@ -97,9 +121,14 @@ class Window:
         self.looked, self.quiet = getattr(module, "LOOKED", False), getattr(module, "QUIET", False)
         self.scale = getattr(module, "SCALE", SCALE)
         self.page: Page | None = None
+        self.bare: set[str] = set()
         self.wrong: list[str] = []
         self.left = False
         self.heard: list[tuple[str, Callable[..., Any]]] = []
+
+    @property
+    def _blank(self) -> str:
+        return f"{self.server.address}/api/nothing"
 
     def open(self) -> Page:
         if self.page is None:
@@ -117,10 +146,12 @@ class Window:
                 while self.heard:
                     page.remove_listener(*self.heard.pop())
                 page.unroute_all(behavior="ignoreErrors")
-                # Where nothing is, but of the same origin: the next effect is opened by the same process.
-                page.goto(f"{self.server.address}/api/nothing", timeout=5000)
-                page.evaluate("sessionStorage.clear()")
                 page.context.clear_permissions()
+                if self._within(page):
+                    return
+                # Where nothing is, but of the same origin: the next effect is opened by the same process.
+                page.goto(self._blank, timeout=5000)
+                page.evaluate("sessionStorage.clear()")
                 session = page.context.new_cdp_session(page)
                 session.send("Storage.clearDataForOrigin", {"origin": self.server.address, "storageTypes": KEPT})
                 session.detach()
@@ -128,6 +159,14 @@ class Window:
         except Error:
             pass  # it asks whether to stay, or the server is gone
         self.close()
+
+    def _within(self, page: Page) -> bool:
+        """Leaves an effect for nowhere, as one goes back to the shelf, where nothing else is left of the test."""
+        if not page.url.startswith(f"{self.server.address}/effect/"):
+            return False
+        page.evaluate(WITHIN, NOWHERE)
+        page.get_by_text("There is no such effect").wait_for(timeout=5000)
+        return {*page.evaluate(EMPTIED, self.known)} <= self.bare | GIVEN
 
     def close(self) -> None:
         if self.page:
@@ -139,8 +178,8 @@ class Window:
         context = self.browser.new_context(accept_downloads=True, device_scale_factor=self.scale)
         page = context.new_page()
         # Nothing is known against the driver: each opening would have the server draw a picture that stands in.
-        known = {"whorl driver": "0"} | ({} if self.looked else {"whorl looking": "off"})
-        for name, value in known.items():
+        self.known = {"whorl driver": "0"} | ({} if self.looked else {"whorl looking": "off"})
+        for name, value in self.known.items():
             page.add_init_script(f'if (origin.startsWith("http:")) localStorage["{name}"] ??= "{value}"')
         if self.quiet:
             page.add_init_script("window.whorlQuiet = true")
@@ -157,14 +196,27 @@ class Window:
             listen(event, hear)
 
         page.on = on
+        page.goto(self._blank)
+        self.bare = {*page.evaluate("Object.keys(window)")}
         return page
 
     def _leaving(self, act: Callable[..., Any]) -> Callable[..., Any]:
         def acted(*args: Any, **more: Any) -> Any:
             self.left = True
+            # It tells from the next opening on.
+            self.page.goto(self._blank)
             return act(*args, **more)
 
         return acted
+
+
+def go(page: Page, server: Server, id: str) -> None:
+    """Opens an effect: within the page, as from the shelf, where a test before this one left it so."""
+    path = f"/effect/{id}"
+    if page.url == server.address + NOWHERE:
+        page.evaluate(WITHIN, path)
+    else:
+        page.goto(server.address + path)
 
 
 @pytest.hookimpl(wrapper=True)

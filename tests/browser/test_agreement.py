@@ -7,6 +7,7 @@ import pytest
 from playwright.sync_api import Page
 
 from tests.browser.chromium import frame_of
+from tests.browser.conftest import go
 from tests.documents import bead, data, strand
 from tests.images.meshes import glb
 from tests.images.pictures import encoded
@@ -34,7 +35,7 @@ def pixels(page: Page, number: int) -> np.ndarray:
 
 def agree(page: Page, server, id: str, effect) -> None:
     """Both draw a frame of an effect on the shelf alike."""
-    page.goto(f"{server.address}/effect/{id}")
+    go(page, server, id)
     plan = build(effect)
     frames = plan.effect.turn.frames
     number = frames // 3

@@ -5,9 +5,9 @@ import time
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
-from tests.browser.conftest import SCALE, Server
+from tests.browser.conftest import SCALE, WITHIN, Server, go
 from tests.browser.test_studio import document, drawn, fresh, press, settled, stage, visit
 
 AXE = (Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text(encoding="utf-8")
@@ -239,7 +239,7 @@ def test_a_glowing_shell_with_contact_on_the_floor_is_built_without_a_pointer(pa
 
 def test_the_first_bead_brings_its_coordinates_and_escape_leaves_nothing(page: Page, server):
     empty = page.request.post(f"{server.address}/api/effects", data={"name": "First"}).json()["id"]
-    page.goto(f"{server.address}/effect/{empty}")
+    go(page, server, empty)
     page.get_by_role("button", name="Add the first strand").click()
     expect(page.get_by_test_id("finder")).to_be_visible()
     page.keyboard.press("Escape")
@@ -344,6 +344,37 @@ def test_what_was_not_saved_when_the_page_was_left_is_offered_and_taken_up(page:
     page.reload()
     drawn(page)
     expect(page.get_by_test_id("draft")).to_have_count(0)
+
+
+def test_what_was_changed_last_is_saved_though_another_effect_is_opened_meanwhile(page: Page, server):
+    other = page.request.post(f"{server.address}/api/effects/moth-crate/duplicate").json()["id"]
+    id = fresh(page, server)
+    held = []
+
+    def slow(route: Route) -> None:
+        if route.request.method == "PUT" and not held:
+            held.append(route)
+        else:
+            route.continue_()
+
+    page.route(f"**/api/effects/{id}", slow)
+    typed(page, "gate-cut", "level", "0.41")
+    while not held:
+        page.wait_for_timeout(50)
+    typed(page, "gate-cut", "level", "0.42")
+    page.evaluate(WITHIN, f"/effect/{other}")
+    drawn(page)
+    # What is changed here meanwhile is not forgotten either.
+    name = page.get_by_label("Effect name")
+    name.fill("Crate of Moths")
+    name.press("Enter")
+    held[0].continue_()
+    settled(page)
+    assert document(page, server, other)["name"] == "Crate of Moths"
+    page.evaluate(WITHIN, f"/effect/{id}")
+    drawn(page)
+    expect(page.get_by_test_id("draft")).to_have_count(0)
+    assert document(page, server, id)["strands"][3]["beads"][3]["params"]["level"] == 0.42
 
 
 def test_of_two_tabs_the_one_that_nobody_edits_follows_and_both_can_be_kept(page: Page, server):

@@ -11,6 +11,8 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Page, Route, expect
 
+from tests.browser.conftest import WITHIN, go
+
 
 def settled(page: Page) -> None:
     expect(page.get_by_test_id("save-state")).to_have_text("saved")
@@ -24,7 +26,7 @@ def fresh(page: Page, server, slug: str = "fog-gate") -> str:
 
 
 def visit(page: Page, server, id: str) -> None:
-    page.goto(f"{server.address}/effect/{id}")
+    go(page, server, id)
     drawn(page)
     if page.get_by_test_id("play").get_attribute("aria-label").startswith("Pause"):
         page.get_by_test_id("play").click()
@@ -352,8 +354,10 @@ SLOW_DRIVER = """{
 
 def test_the_servers_picture_stands_in_while_a_slow_driver_makes_a_program(page: Page, server):
     page.add_init_script(SLOW_DRIVER)
-    fresh(page, server)
+    id = fresh(page, server)
     expect(page.locator("canvas.small[data-waiting][data-near]")).to_have_count(0)
+    # A server that draws it for the first time may take longer than the driver.
+    page.request.get(f"{server.address}/api/effects/{id}/frame.png?phase=0&size=32").body()
     before = steady(page)
     page.locator("button.bead[aria-label*='bead 4 of Veil']").click()
     page.keyboard.press("n")
@@ -395,9 +399,7 @@ def test_what_is_opened_next_is_not_shown_as_what_was_open(page: Page, server):
     fresh(page, server)
     was = steady(page)
     page.route("**/api/frame.png", lambda r: r.abort())  # what would stand in
-    page.evaluate(
-        "at => { history.pushState(null, '', at); dispatchEvent(new PopStateEvent('popstate')) }", f"/effect/{other}"
-    )
+    page.evaluate(WITHIN, f"/effect/{other}")
     expect(opening(page)).to_be_visible()
     # A few words on grey.
     assert was.std() > 20 > stage(page).std()
@@ -405,9 +407,28 @@ def test_what_is_opened_next_is_not_shown_as_what_was_open(page: Page, server):
     assert steady(page).std() > 20
 
 
+def test_what_is_opened_next_begins_as_in_a_new_page(page: Page, server):
+    other = page.request.post(f"{server.address}/api/effects/moth-crate/duplicate").json()["id"]
+    fresh(page, server)
+    page.get_by_label("Playback speed").select_option("1/4 speed")
+    page.get_by_label("Moments laid together").select_option("ghosts")
+    page.get_by_label("Frame", exact=True).fill("10")
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="whole window").click()
+    page.keyboard.press("F1")
+    expect(page.get_by_test_id("help")).to_be_visible()
+    page.evaluate(WITHIN, f"/effect/{other}")
+    drawn(page)
+    expect(page.get_by_test_id("help")).to_have_count(0)
+    expect(page.get_by_role("region", name="Sheet")).to_be_visible()
+    expect(page.get_by_label("Playback speed")).to_have_value("1")
+    expect(page.get_by_label("Moments laid together")).to_have_value("now")
+    expect(page.get_by_label("Frame", exact=True)).to_have_value("0")
+
+
 def test_a_strand_goes_to_the_surface_and_shows(page: Page, server):
     empty = page.request.post(f"{server.address}/api/effects", data={"name": "Harbour Glow"}).json()["id"]
-    page.goto(f"{server.address}/effect/{empty}")
+    go(page, server, empty)
     page.get_by_role("button", name="Add the first strand").click()
     page.keyboard.type("constant")
     page.keyboard.press("Enter")

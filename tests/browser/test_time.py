@@ -8,6 +8,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Page, expect
 
+from tests.browser.conftest import go
 from tests.browser.test_people import expect_focus, violations
 from tests.browser.test_studio import differs, document, drawn, fresh, press, settled, steady
 
@@ -32,7 +33,7 @@ def opened(page: Page, server, change=lambda d: None) -> str:
     change(given)
     id = page.request.post(f"{server.address}/api/effects", data={"name": "Gate", "document": given}).json()["id"]
     page.emulate_media(reduced_motion="reduce")
-    page.goto(f"{server.address}/effect/{id}")
+    go(page, server, id)
     press(page, "gate-cut")
     drawn(page)
     return id
@@ -174,7 +175,7 @@ def test_a_hit_is_placed_by_a_press_on_the_picture_and_carried_round_the_ring(pa
     given["hits"] = []
     id = page.request.post(f"{server.address}/api/effects", data={"name": "Ward", "document": given}).json()["id"]
     page.emulate_media(reduced_motion="reduce")
-    page.goto(f"{server.address}/effect/{id}")
+    go(page, server, id)
     press(page, "strikes-hits")
     drawn(page)
     page.get_by_role("button", name="place a hit here, now").click()
@@ -204,7 +205,7 @@ def test_a_hit_is_placed_by_a_press_on_the_picture_and_carried_round_the_ring(pa
 
 
 def test_a_turn_that_plays_once_goes_to_its_end_and_stays(page: Page, server):
-    page.goto(f"{server.address}/effect/moth-crate")
+    go(page, server, "moth-crate")
     expect(page.get_by_test_id("ring")).to_have_attribute("data-plays", "once")
     drawn(page)
     page.get_by_role("button", name="stay at the end").click()
@@ -245,7 +246,7 @@ def test_other_moments_are_laid_over_and_beside_the_present_one(page: Page, serv
 
 @pytest.mark.parametrize("slug", ["buoy-ward", "amber-prow", "cold-store", "pier-light"])
 def test_small_pictures_of_fewer_triangles_are_what_the_core_draws_of_all(page: Page, server, slug):
-    page.goto(f"{server.address}/effect/{slug}")
+    go(page, server, slug)
     drawn(page)
     page.get_by_label("Moments laid together").select_option("ends")
     canvas = page.get_by_test_id("ends").locator("canvas:not([data-waiting])").first

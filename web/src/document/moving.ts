@@ -1,6 +1,6 @@
-import { create } from "zustand";
 import { motions } from "../api/catalogue";
 import { answered, client, type Effect, type Schema } from "../api/client";
+import { ofOneEffect } from "../one-effect";
 import { feedBetween } from "../painter/numbers";
 import { usePlayback } from "../playback/playback";
 import { edit, useEditor } from "./editor";
@@ -12,7 +12,7 @@ export type Deed = Partial<Schema["Done"]> & Pick<Schema["Done"], "kind">;
 type Rows = Schema["Rows"];
 
 /** What went wrong with the last thing done to a motion, by its place. */
-export const useWrong = create<{ place: string; words: string }>()(() => ({ place: "", words: "" }));
+export const useWrong = ofOneEffect(() => ({ place: "", words: "" }));
 
 /** The motion of each curve as it was when its rows came. */
 const known = new Map<string, unknown>();

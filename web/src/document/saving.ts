@@ -12,11 +12,20 @@ const AGAIN = 2000;
 const LOOK = 5000;
 
 let timer: number | undefined;
-let running = false;
+/** The save under way, with the revision that it led to, or null where it led to none. */
+let running: { id: string; document: Effect; done: Promise<number | null> } | null = null;
+/** Whether an effect is open; what is still under way of one that was left is seen to there. */
+let opened = false;
+/** Effects that were left with changes, while these are on their way. */
+const leaving = new Map<string, Promise<void>>();
 /** Whether the last change is in a draft. */
 let drafted = true;
 
+/** Once what an effect was left with is saved, as far as it can be: before that it is not what it will be. */
+export const leftSaved = async (id: string) => leaving.get(id);
+
 export function startSaving(): () => void {
+  opened = true;
   const stop = useEditor.subscribe((now, before) => {
     const changed = now.document !== before.document;
     if (changed && now.saving.state !== "saved") draft();
@@ -38,8 +47,24 @@ export function startSaving(): () => void {
     window.removeEventListener("beforeunload", leave);
     window.removeEventListener("focus", look);
     window.clearTimeout(timer);
-    if (useEditor.getState().saving.state === "unsaved") void save();
+    opened = false;
+    const { id, document, revision, saving } = useEditor.getState();
+    if (saving.state === "saved" || saving.state === "stale") return;
+    const last = saveLast(id, document, revision).finally(() => leaving.delete(id));
+    leaving.set(id, last);
   };
+}
+
+/** Saves an effect that is left, upon what is under way of it. */
+async function saveLast(id: string, document: Effect, revision: number) {
+  const before = running?.id === id ? running : null;
+  const led = (await before?.done) ?? null;
+  try {
+    if (led === null || before?.document !== document) await put(id, document, led ?? revision);
+    await dropDraft(id);
+  } catch {
+    // The draft is offered when it is opened again.
+  }
 }
 
 let waiting = false;
@@ -64,26 +89,29 @@ function plan(wait: number) {
 
 const sent = (document: Effect) => document as unknown as Record<string, unknown>;
 
+const put = (id: string, document: Effect, base: number) =>
+  answered(
+    client.PUT("/api/effects/{id}", {
+      params: { path: { id } },
+      body: { base, document: sent(document) },
+      keepalive: JSON.stringify(document).length < 60000,
+    }),
+  );
+
 async function save() {
   const { id, document, revision, saving, held } = useEditor.getState();
-  if (running || held || saving.state === "saved" || saving.state === "stale") return;
-  running = true;
+  if (held || saving.state === "saved" || saving.state === "stale") return;
+  // It may be of the effect that was open before.
+  if (running) return plan(AFTER);
   useEditor.setState({ saving: { state: "saving" } });
+  const kept = put(id, document, revision);
+  running = { id, document, done: kept.then((k) => k.revision).catch(() => null) };
   try {
-    const kept = await answered(
-      client.PUT("/api/effects/{id}", {
-        params: { path: { id } },
-        body: { base: revision, document: sent(document) },
-        keepalive: JSON.stringify(document).length < 60000,
-      }),
-    );
+    const { revision } = await kept;
     const now = useEditor.getState();
+    if (!opened || now.id !== id) return;
     const same = now.document === document;
-    if (now.id !== id) {
-      void dropDraft(id);
-      return;
-    }
-    useEditor.setState({ revision: kept.revision, saving: { state: same ? "saved" : "unsaved" } });
+    useEditor.setState({ revision, saving: { state: same ? "saved" : "unsaved" } });
     // A browser's store that is slow, or never answers, holds up no later save.
     if (same) void dropDraft(id);
     else {
@@ -91,7 +119,7 @@ async function save() {
       plan(AFTER);
     }
   } catch (e) {
-    if (useEditor.getState().id !== id) return;
+    if (!opened || useEditor.getState().id !== id) return;
     const refused = e instanceof Refused ? e : new Refused(0, {});
     if (refused.status === 409) {
       useEditor.setState({ saving: { state: "stale", head: refused.told.head ?? revision } });
@@ -100,7 +128,7 @@ async function save() {
       if (refused.status === 0 || refused.status >= 500) plan(AGAIN);
     }
   } finally {
-    running = false;
+    running = null;
   }
 }
 

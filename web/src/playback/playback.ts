@@ -1,5 +1,5 @@
-import { create } from "zustand";
 import type { Compiled } from "../api/client";
+import { ofOneEffect } from "../one-effect";
 import { noSlips } from "./slips";
 
 /** What of a program says how its turn goes: its frames, and how many of them lie between its start and its end. */
@@ -25,7 +25,7 @@ export const SPEEDS = [1, 0.5, 0.25, 0.125];
 /** How long a turn that plays once stays at its end, in seconds. */
 export const REST = 0.5;
 
-export const usePlayback = create<Playback>()(() => ({
+export const usePlayback = ofOneEffect<Playback>(() => ({
   playing: !window.matchMedia("(prefers-reduced-motion: reduce)").matches,
   phase: 0,
   speed: 1,

@@ -1,9 +1,9 @@
 import { Menu, Portal } from "@chakra-ui/react";
-import { create } from "zustand";
 import { splitStrand } from "../document/edit";
 import { edit, select, togglePeek, useEditor } from "../document/editor";
 import { placeOf } from "../document/place";
 import { focusBead } from "../focus";
+import { ofOneEffect } from "../one-effect";
 import { showHelp } from "../studio/help";
 import { duplicate } from "../studio/shortcuts";
 import type { Place } from "./finder";
@@ -12,7 +12,7 @@ import { muteSelected, removeSelected } from "./strand-row";
 type At = { strand: string; bead: string; x: number; y: number };
 
 /** The one menu of all beads: where it was asked for, by the right button or the menu key. */
-const useMenu = create<{ at: At | null }>()(() => ({ at: null }));
+const useMenu = ofOneEffect<{ at: At | null }>(() => ({ at: null }));
 
 /** Opens it at a bead; by key, at the bead's own place. */
 export function askForMenu(e: React.MouseEvent, strand: string, bead: string) {

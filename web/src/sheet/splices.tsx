@@ -1,13 +1,13 @@
 import { Box, Button, Flex, Grid, Input, Text } from "@chakra-ui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { create } from "zustand";
 import { answered, client, type Effect, type Schema, type Told } from "../api/client";
 import { inPeoplesWords } from "../document/edit";
 import { edit, select, sent, showTab, useEditor } from "../document/editor";
 import { placeOf } from "../document/place";
 import { focusSoon } from "../focus";
 import { Framed } from "../framed";
+import { ofOneEffect } from "../one-effect";
 import { SmallPicture } from "../painter/small-picture";
 import { Choice } from "../shelf/begin";
 import { fromDocument, LoopPicture } from "../shelf/loop-picture";
@@ -17,7 +17,7 @@ type Info = Schema["SpliceInfo"];
 type Fit = Schema["FitInfo"];
 
 /** Which dialog is open: all splices, or the keeping of a strand. */
-const useOpen = create<{ all: boolean; keeping: string[] | null; again: string | null }>()(() => ({
+const useOpen = ofOneEffect<{ all: boolean; keeping: string[] | null; again: string | null }>(() => ({
   all: false,
   keeping: null,
   again: null,
@@ -28,10 +28,11 @@ export const keepAsSplice = (strands: string[], again: string | null = null) =>
 
 const NONE: Info[] = [];
 
-export function useSplices(): Info[] {
+/** All splices, no older than so many milliseconds when they are first shown. */
+export function useSplices(old = 30_000): Info[] {
   const got = useQuery({
     queryKey: ["splices"],
-    staleTime: 30_000,
+    staleTime: old,
     queryFn: () => answered(client.GET("/api/splices")),
   });
   return got.data ?? NONE;
@@ -82,7 +83,7 @@ export function SpliceDialogs({ loop }: { loop: Loop }) {
 }
 
 function All({ onChoose }: { onChoose: (splice: Info) => void }) {
-  const splices = useSplices();
+  const splices = useSplices(0);
   const again = useQueryClient();
   const [gone, setGone] = useState<Info | null>(null);
   const [wrong, setWrong] = useState("");

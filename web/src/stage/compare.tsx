@@ -1,9 +1,9 @@
 import { Box, Button, Flex } from "@chakra-ui/react";
 import { get, set as idbSet } from "idb-keyval";
-import { create } from "zustand";
 import { answered, type Compiled, client, type Effect } from "../api/client";
 import { useEditor } from "../document/editor";
 import { follow } from "../drag";
+import { ofOneEffect } from "../one-effect";
 
 /** A state of the effect, to be seen beside the present one. */
 export type Look = { effect: Effect; program: Compiled; name: string };
@@ -14,7 +14,7 @@ type Compare = { looks: Kept[]; kept: Look | null; mode: "wipe" | "blink"; at: n
 /** How many looks of an effect are kept; the oldest makes room. */
 const MOST = 4;
 
-export const useCompare = create<Compare>()(() => ({
+export const useCompare = ofOneEffect<Compare>(() => ({
   looks: [],
   kept: null,
   mode: "wipe",

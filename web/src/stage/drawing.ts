@@ -152,7 +152,7 @@ export class Loop {
     const { program, document } = useEditor.getState();
     this.room = canvasSize();
     // There is one canvas, and what is on it is of another effect.
-    useDrawing.setState({ ready: false, wrong: null, vertices: 0, scale: SCALES[0] });
+    useDrawing.setState({ ready: false, wrong: null, wire: false, vertices: 0, scale: SCALES[0] });
     void this.take(program, document.stage);
     window.whorlMeasure = (size, count) => this.measure(size, count);
     window.whorlPixels = async (size, frame) => [...((await this.pixels(size, frame)) ?? [])];
@@ -178,8 +178,8 @@ export class Loop {
       stop();
       letGo();
       this.uncover();
-      useCompare.setState({ kept: null, shown: false });
-      for (const d of [this.drawable, this.waiting]) if (d) painter().dispose(d);
+      window.whorlMeasure = window.whorlPixels = undefined;
+      for (const d of [this.drawable, this.waiting, this.kept]) if (d) painter().dispose(d);
     };
   }
 

@@ -1,7 +1,6 @@
 import { Button, Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import { Vector3 } from "three";
-import { create } from "zustand";
 import { asked } from "../api/catalogue";
 import { answered, client, type Effect, type Schema } from "../api/client";
 import { NumberControl } from "../bead/number";
@@ -10,6 +9,7 @@ import { fieldsAt, within } from "../document/tree";
 import { follow } from "../drag";
 import { FieldRow } from "../field";
 import { focusSoon } from "../focus";
+import { ofOneEffect } from "../one-effect";
 import type { View } from "../painter/camera";
 import { frameOf, phaseOf, scrub, usePlayback } from "../playback/playback";
 import { polar, tick } from "../ring/round";
@@ -18,7 +18,7 @@ import { stageNow } from "./seen";
 export type Hit = Effect["hits"][number];
 
 /** Which hit is chosen, and whether the next press on the picture places one. */
-export const useHits = create<{ chosen: string | null; placing: boolean; wrong: string }>()(() => ({
+export const useHits = ofOneEffect<{ chosen: string | null; placing: boolean; wrong: string }>(() => ({
   chosen: null,
   placing: false,
   wrong: "",

@@ -1,6 +1,6 @@
 import { Flex, Text } from "@chakra-ui/react";
-import { create } from "zustand";
 import { useEditor } from "../document/editor";
+import { ofOneEffect } from "../one-effect";
 import type { Source } from "../painter/small";
 import { SmallPicture } from "../painter/small-picture";
 import { frameOf, setStays, setStretch, usePlayback } from "../playback/playback";
@@ -8,7 +8,7 @@ import { frameOf, setStays, setStretch, usePlayback } from "../playback/playback
 type View = "now" | "ghosts" | "difference" | "ends";
 
 /** Other moments beside or over the present one, and the stretch of the turn that the strip shows. */
-export const useMoments = create<{ view: View; by: number; from: number; to: number }>()(() => ({
+export const useMoments = ofOneEffect<{ view: View; by: number; from: number; to: number }>(() => ({
   view: "now",
   by: 3,
   from: 0,

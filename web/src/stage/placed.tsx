@@ -1,7 +1,6 @@
 import { Box, Button, Flex, IconButton, Input, Text } from "@chakra-ui/react";
 import { ChevronDown, ChevronRight, X } from "lucide-react";
 import type { ReactNode } from "react";
-import { create } from "zustand";
 import type { Effect } from "../api/client";
 import { edit } from "../document/editor";
 import { putAt } from "../document/place";
@@ -9,6 +8,7 @@ import { fieldsAt } from "../document/tree";
 import { FieldRow } from "../field";
 import { FieldPick } from "../field-pick";
 import { focusSoon } from "../focus";
+import { ofOneEffect } from "../one-effect";
 import type { Loop } from "./drawing";
 
 export type Thing = Effect["beacons"][number] | Effect["stage"]["neighbours"]["objects"][number];
@@ -19,11 +19,8 @@ export function freeId(known: { id: string }[], stem: string): string {
     if (!known.some((x) => x.id === `${stem}-${n}`)) return `${stem}-${n}`;
 }
 
-type Held = {
-  /** The thing at hand: of many it alone shows its numbers and all of its handles. */
-  held: string;
-};
-export const useHeld = create<Held>()(() => ({ held: "" }));
+/** The thing at hand: of many it alone shows its numbers and all of its handles. */
+export const useHeld = ofOneEffect(() => ({ held: "" }));
 export const hold = (place: string) => useHeld.setState({ held: place });
 
 /** Things that stand somewhere by a name, each with its numbers: of the list at a place of the document. */

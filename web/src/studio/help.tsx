@@ -1,10 +1,10 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
-import { create } from "zustand";
 import { allKinds, inputsOf, kindOf } from "../api/catalogue";
 import { round } from "../document/edit";
 import { Framed } from "../framed";
+import { ofOneEffect } from "../one-effect";
 
-const useHelp = create<{ kind: string | null }>()(() => ({ kind: null }));
+const useHelp = ofOneEffect<{ kind: string | null }>(() => ({ kind: null }));
 
 /** Opens the page of a kind of bead; without one, that of the first. */
 export const showHelp = (kind: string | null) => useHelp.setState({ kind: kind ?? allKinds()[0].kind });

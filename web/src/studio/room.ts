@@ -1,4 +1,4 @@
-import { create } from "zustand";
+import { ofOneEffect } from "../one-effect";
 
 export type Trying = "conditions" | "shapes";
 
@@ -25,7 +25,7 @@ const BESIDE = window.matchMedia("(min-width: 1680px)");
 const STACKED = window.matchMedia("(max-width: 920px), (max-height: 520px)");
 
 /** How the studio shares its room; the height of the panel is remembered. */
-export const useRoom = create<Room>()(() => ({
+export const useRoom = ofOneEffect<Room>(() => ({
   height: fits(Number(localStorage.getItem(KEY)) || Math.round(window.innerHeight * 0.33)),
   wide: false,
   beside: BESIDE.matches,

@@ -12,11 +12,11 @@ import { type Draft, draftOf, dropDraft } from "../document/drafts";
 import { open, replace, showTab, type Tab, useEditor } from "../document/editor";
 import { startHits } from "../document/measuring";
 import { startMoving } from "../document/moving";
-import { startSaving } from "../document/saving";
+import { leftSaved, startSaving } from "../document/saving";
 import { follow } from "../drag";
 import { FrontPanel } from "../front/panel";
 import { Notice } from "../notice";
-import { setStretch } from "../playback/playback";
+import { leaveEffect } from "../one-effect";
 import { noSlips } from "../playback/slips";
 import { Transport } from "../playback/transport";
 import { resetHand, unroll, useHand } from "../ring/hand";
@@ -30,8 +30,7 @@ import { SignalsPanel } from "../signals/panel";
 import { bringLooks, CompareRow } from "../stage/compare";
 import { Tried } from "../stage/conditions";
 import { Loop } from "../stage/drawing";
-import { useHits } from "../stage/hits";
-import { MomentsRow, useMoments } from "../stage/moments";
+import { MomentsRow } from "../stage/moments";
 import { StagePanel } from "../stage/panel";
 import { Phases } from "../stage/phases";
 import { Stage } from "../stage/stage";
@@ -54,7 +53,10 @@ export function Studio({ id }: { id: string }) {
     gcTime: 0,
     staleTime: Number.POSITIVE_INFINITY,
     retry: false,
-    queryFn: () => answered(client.GET("/api/effects/{id}", { params: { path: { id } } })),
+    queryFn: async () => {
+      await leftSaved(id);
+      return answered(client.GET("/api/effects/{id}", { params: { path: { id } } }));
+    },
   });
   const [draft, setDraft] = useState<Draft | null>(null);
   useEffect(() => {
@@ -193,9 +195,7 @@ type RightProps = { loop: Loop; finding: Place | null; onFind: (place: Place | n
 function atRest() {
   resetHand();
   noSlips();
-  setStretch(null);
-  useHits.setState({ chosen: null, placing: false, wrong: "" });
-  useMoments.setState({ view: "now", from: 0, to: 1 });
+  leaveEffect();
 }
 
 function Right({ loop, finding, onFind }: RightProps) {

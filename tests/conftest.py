@@ -23,8 +23,9 @@ settings.register_profile(
 )
 settings.load_profile("whorl")
 # Mesa's software drivers, in browsers and out of them: little is drawn with each program, and to optimise it takes
-# longer than all else.
+# longer than all else. What draws four pixels at once is made a third quicker than what draws eight.
 os.environ["GALLIVM_PERF"] = "nopt"
+os.environ["LP_NATIVE_VECTOR_WIDTH"] = "128"
 # As in the command, see `whorl/start.py`; collected tests stay, too.
 gc.freeze()
 gc.set_threshold(50_000)

@@ -35,6 +35,7 @@ EMPTIED = """async (known) => {
     asked.onerror = () => failed(asked.error);
     asked.onsuccess = () => {
       const stores = [...asked.result.objectStoreNames];
+      if (!stores.length) return done(asked.result.close());
       const act = asked.result.transaction(stores, "readwrite");
       for (const store of stores) act.objectStore(store).clear();
       act.oncomplete = () => done(asked.result.close());
@@ -108,8 +109,9 @@ def server(tmp_path_factory):
 class Window:
     """One page for the tests of a file: to open a new one takes longer than most of them.
 
-    Each test finds it as if it were new: empty, with nothing kept in the browser. Where a test leaves something behind
-    that cannot be taken back, or fails, the next one gets another.
+    Each test finds it as if it were new: empty, with nothing kept in the browser. Where one leaves nothing else behind,
+    the next one's effect is opened within it, see `go`; where something cannot be taken back, or a test fails, the next
+    one gets another.
     """
 
     #: What a test may do to a page for good.
@@ -118,7 +120,10 @@ class Window:
     def __init__(self, browser: Browser, server: Server, module: object) -> None:
         self.browser, self.server = browser, server
         self.motion = "no-preference" if getattr(module, "PLAYS", False) else "reduce"
-        self.looked, self.quiet = getattr(module, "LOOKED", False), getattr(module, "QUIET", False)
+        self.quiet = getattr(module, "QUIET", False)
+        #: What is remembered. Of a driver of which nothing is known each opening would have the server draw a picture
+        #: that stands in.
+        self.known = {"whorl driver": "0"} | ({} if getattr(module, "LOOKED", False) else {"whorl looking": "off"})
         self.scale = getattr(module, "SCALE", SCALE)
         self.page: Page | None = None
         self.bare: set[str] = set()
@@ -177,8 +182,6 @@ class Window:
     def _new(self) -> Page:
         context = self.browser.new_context(accept_downloads=True, device_scale_factor=self.scale)
         page = context.new_page()
-        # Nothing is known against the driver: each opening would have the server draw a picture that stands in.
-        self.known = {"whorl driver": "0"} | ({} if self.looked else {"whorl looking": "off"})
         for name, value in self.known.items():
             page.add_init_script(f'if (origin.startsWith("http:")) localStorage["{name}"] ??= "{value}"')
         if self.quiet:

@@ -293,7 +293,7 @@ Arg = FromUniform | FromNode | FromPoint | FromCamera | FromPeriod | Footprint |
 
 def nodes_of(arg: Arg) -> "tuple[Node, ...]":
     """The nodes an argument is made from."""
-    return (arg.node,) if isinstance(arg, FromNode | Footprint) else ()
+    return (arg.node,) if isinstance(arg, (FromNode, Footprint)) else ()
 
 
 @dataclass(frozen=True, eq=False)
@@ -350,6 +350,11 @@ class Node:
     @property
     def size(self) -> int:
         return 4 if self.gives is None else self.gives.size
+
+    @cached_property
+    def takes(self) -> "tuple[Node, ...]":
+        """The nodes that its arguments are made from."""
+        return tuple(m for a in self.args for m in nodes_of(a))
 
 
 @dataclass
@@ -432,5 +437,5 @@ class Plan:
             if n.index in wanted:
                 continue
             wanted.add(n.index)
-            waiting += [m for a in n.args for m in nodes_of(a)]
+            waiting += n.takes
         return [n for n in self.nodes if n.index in wanted]

@@ -39,7 +39,6 @@ from whorl.plan.graph import (
     Period,
     Picture,
     Uniform,
-    nodes_of,
 )
 from whorl.plan.print.languages.shell import Entry, Member, Shell, Struct
 from whorl.plan.print.walk import Walk
@@ -263,7 +262,7 @@ class _Written(Walk):
             n = waiting.pop()
             if n.index not in wanted and n.index not in self.known:
                 wanted.add(n.index)
-                waiting += [m for a in n.args for m in nodes_of(a)]
+                waiting += n.takes
         return [n for n in self.plan.nodes if n.index in wanted]
 
     def height_lines(self) -> list[str]:

@@ -17,7 +17,6 @@ from whorl.plan.graph import (
     SHOWN,
     Node,
     Plan,
-    nodes_of,
 )
 from whorl.plan.print.walk import Walk
 from whorl.plan.run.steps import heaviness, light
@@ -441,8 +440,7 @@ def _gathered(nodes: list[Node]) -> list[list[Node]]:
     groups: dict[tuple[int, bool, object], list[Node]] = {}
     for node in nodes:
         heavy = node.function is not None and not light(node) and not _takes_whole(node)
-        needed = [m for a in node.args for m in nodes_of(a)]
-        before = max((depth.get(n.index, 0) for n in needed), default=0)
+        before = max((depth.get(n.index, 0) for n in node.takes), default=0)
         depth[node.index] = before + heavy
         what = (node.function, node.fixed, node.gives) if heavy else node.index
         # Those that are heavy come before the light ones of the same depth.

@@ -1,6 +1,6 @@
 """How a plan's nodes are run on the CPU: in steps, each one kernel over a tile of samples."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
@@ -56,16 +56,15 @@ class Step:
         """The loop that runs it."""
         return chain(self.links, self.varying)
 
-    @property
-    def uses(self) -> Iterator[Node]:
+    @cached_property
+    def uses(self) -> tuple[Node, ...]:
         """The nodes whose results it takes."""
-        yield from used(self.args)
+        return tuple(source(n) for a in self.args for n in nodes_of(a))
 
 
-def used(args: Iterable[Arg]) -> Iterator[Node]:
-    """The nodes among arguments, taps followed to what they tap."""
-    for a in args:
-        yield from map(source, nodes_of(a))
+def used(node: Node) -> Iterator[Node]:
+    """The nodes whose results a node takes, taps followed to what they tap."""
+    return map(source, node.takes)
 
 
 def source(node: Node) -> Node:
@@ -87,11 +86,11 @@ def steps(plan: Plan, node: Node, fused: bool = False) -> list[Step]:
     varies = varying(order)
     moving = {n.index for n in order if moves(n)}
     for n in order:
-        if any(m.index in moving for m in used(n.args)):
+        if any(m.index in moving for m in used(n)):
             moving.add(n.index)
     users: dict[int, set[int]] = {}
     for n in order:
-        for m in used(n.args):
+        for m in used(n):
             users.setdefault(m.index, set()).add(n.index)
     footprints = {source(a.node).index for n in order for a in n.args if isinstance(a, Footprint)}
     by_index = {n.index: n for n in order}
@@ -132,7 +131,7 @@ def varying(order: list[Node]) -> set[int]:
     out: set[int] = set()
     for n in order:
         points = any(isinstance(a, FromPoint) for a in n.args)
-        if points or any(m.index in out for m in used(n.args)):
+        if points or any(m.index in out for m in used(n)):
             out.add(n.index)
     return out
 
@@ -198,5 +197,5 @@ def _step(node: Node, inside: set[int], varies: set[int]) -> Step:
         return made[n.index]
 
     emit(node)
-    varying = [isinstance(a, FromPoint) or any(n.index in varies for n in used([a])) for a in args]
+    varying = [isinstance(a, FromPoint) or any(source(n).index in varies for n in nodes_of(a)) for a in args]
     return Step(node, tuple(links), tuple(args), tuple(varying))

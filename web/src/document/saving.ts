@@ -14,10 +14,10 @@ const LOOK = 5000;
 let timer: number | undefined;
 /** The save under way, with the revision that it led to, or null where it led to none. */
 let running: { id: string; document: Effect; done: Promise<number | null> } | null = null;
-/** Whether an effect is open; what is still under way of one that was left is seen to there. */
-let opened = false;
 /** Effects that were left with changes, while these are on their way. */
 const leaving = new Map<string, Promise<void>>();
+/** Whether an effect was left: what becomes of its save is no longer told here. */
+const left = (id: string) => leaving.has(id) || useEditor.getState().id !== id;
 /** Whether the last change is in a draft. */
 let drafted = true;
 
@@ -25,7 +25,6 @@ let drafted = true;
 export const leftSaved = async (id: string) => leaving.get(id);
 
 export function startSaving(): () => void {
-  opened = true;
   const stop = useEditor.subscribe((now, before) => {
     const changed = now.document !== before.document;
     if (changed && now.saving.state !== "saved") draft();
@@ -47,7 +46,6 @@ export function startSaving(): () => void {
     window.removeEventListener("beforeunload", leave);
     window.removeEventListener("focus", look);
     window.clearTimeout(timer);
-    opened = false;
     const { id, document, revision, saving } = useEditor.getState();
     if (saving.state === "saved" || saving.state === "stale") return;
     const last = saveLast(id, document, revision).finally(() => leaving.delete(id));
@@ -108,9 +106,8 @@ async function save() {
   running = { id, document, done: kept.then((k) => k.revision).catch(() => null) };
   try {
     const { revision } = await kept;
-    const now = useEditor.getState();
-    if (!opened || now.id !== id) return;
-    const same = now.document === document;
+    if (left(id)) return;
+    const same = useEditor.getState().document === document;
     useEditor.setState({ revision, saving: { state: same ? "saved" : "unsaved" } });
     // A browser's store that is slow, or never answers, holds up no later save.
     if (same) void dropDraft(id);
@@ -119,7 +116,7 @@ async function save() {
       plan(AFTER);
     }
   } catch (e) {
-    if (!opened || useEditor.getState().id !== id) return;
+    if (left(id)) return;
     const refused = e instanceof Refused ? e : new Refused(0, {});
     if (refused.status === 409) {
       useEditor.setState({ saving: { state: "stale", head: refused.told.head ?? revision } });

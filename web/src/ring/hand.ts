@@ -5,6 +5,7 @@ import { useEditor } from "../document/editor";
 import { type Deed, type Grip, shapeMotion, type Track } from "../document/moving";
 import { isLevered, isMotion, type Motion, paramAt, valueAt } from "../document/place";
 import { follow } from "../drag";
+import { ofOneEffect } from "../one-effect";
 import { inTurn, usePlayback } from "../playback/playback";
 
 /** What of the curves is chosen, and what the hand holds just now. */
@@ -19,14 +20,17 @@ type Hand = {
   unrolled: boolean;
   /** Other curves laid over it there. */
   over: string[];
-  /** A motion that was copied. */
-  copied: Motion | null;
 };
 
-const AT_REST = { lead: null, chosen: [], pull: null, unrolled: false, over: [] };
-export const useHand = create<Hand>()(() => ({ ...AT_REST, copied: null }));
-/** Nothing is chosen or unrolled; what was copied is kept. */
-export const resetHand = () => useHand.setState(AT_REST);
+export const useHand = ofOneEffect<Hand>(() => ({
+  lead: null,
+  chosen: [],
+  pull: null,
+  unrolled: false,
+  over: [],
+}));
+/** A motion that was copied, to be put in place of another in whatever effect. */
+export const useCopied = create<{ motion: Motion | null }>()(() => ({ motion: null }));
 
 export const lead = (place: string | null) =>
   useHand.setState((s) => (s.lead === place ? s : { lead: place, chosen: [], over: [] }));
@@ -235,12 +239,12 @@ export const addHere = (track: Track) =>
   void act(track, { kind: "add", phase: usePlayback.getState().phase });
 
 export function copyMotion(track: Track) {
-  useHand.setState({ copied: motionAt(track.place) });
+  useCopied.setState({ motion: motionAt(track.place) });
 }
 
 /** Puts a copied motion in the place of this one, made to fit. */
 export async function pasteMotion(track: Track) {
-  const { copied } = useHand.getState();
+  const { motion: copied } = useCopied.getState();
   if (!copied) return;
   const axis = inner(track);
   await shapeMotion(track.place, structuredClone(copied), { kind: "fit", axis });

@@ -19,6 +19,7 @@ import {
   type Scale,
   scaleOf,
   unroll,
+  useCopied,
   useHand,
   useLead,
   useRows,
@@ -339,7 +340,7 @@ function Strip({ loop, w, turn }: { loop: Loop; w: number; turn: { frames: numbe
 /** The numbers of what is chosen, and what can be done with the whole. */
 function Chosen({ track }: { track: Track }) {
   const name = useHand((s) => (s.lead === track.place || s.lead === null ? s.chosen[0] : undefined));
-  const copied = useHand((s) => s.copied);
+  const copied = useCopied((s) => s.motion);
   const wrong = useWrong((s) => (s.place === track.place ? s.words : ""));
   const phase = () => usePlayback.getState().phase;
   const grip = track.grips.find((g) => g.name === name) ?? track.grips[0];

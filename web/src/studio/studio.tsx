@@ -19,7 +19,7 @@ import { Notice } from "../notice";
 import { leaveEffect } from "../one-effect";
 import { noSlips } from "../playback/slips";
 import { Transport } from "../playback/transport";
-import { resetHand, unroll, useHand } from "../ring/hand";
+import { unroll, useHand } from "../ring/hand";
 import { Ring } from "../ring/ring";
 import { OrUnrolled } from "../ring/unrolled";
 import { go } from "../route";
@@ -187,17 +187,16 @@ function SkipLinks() {
 
 type RightProps = { loop: Loop; finding: Place | null; onFind: (place: Place | null) => void };
 
-/**
- * The sheet and the panels. A bead's panel lies below the sheet, as high as its divider says; the others
- * take the whole height, and the sheet becomes one line, unless there is room for both side by side.
- */
 /** What belonged to the effect that was open. */
 function atRest() {
-  resetHand();
   noSlips();
   leaveEffect();
 }
 
+/**
+ * The sheet and the panels. A bead's panel lies below the sheet, as high as its divider says; the others
+ * take the whole height, and the sheet becomes one line, unless there is room for both side by side.
+ */
 function Right({ loop, finding, onFind }: RightProps) {
   const { wide, beside, height, front } = useRoom();
   const tab = useEditor((s) => s.tab);

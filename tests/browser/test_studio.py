@@ -132,7 +132,8 @@ def test_a_demo_opens_from_the_shelf_and_moves(page: Page, server):
     assert page.evaluate("document.documentElement.scrollHeight <= innerHeight")
 
 
-def test_the_shelf_plays_every_effect(page: Page, server):
+def test_the_shelf_plays_every_effect_where_motion_is_wanted(page: Page, server):
+    page.emulate_media(reduced_motion="no-preference")
     page.goto(server.address)
     picture = page.get_by_test_id("shelf-buoy-ward").locator("canvas")
 
@@ -146,6 +147,32 @@ def test_the_shelf_plays_every_effect(page: Page, server):
     while np.abs(look() - first).mean() < 0.3:
         assert time.monotonic() < deadline
         time.sleep(0.3)
+    page.emulate_media(reduced_motion="reduce")
+    while np.abs(look() - first).mean() > 0:
+        assert time.monotonic() < deadline
+        first = look()
+        time.sleep(0.6)
+    assert page.evaluate(FRAMES, 1000) <= 5
+
+
+#: How many frames a page makes in so many milliseconds.
+FRAMES = """(time) => new Promise((done) => {
+  const ask = window.requestAnimationFrame;
+  let count = 0;
+  window.requestAnimationFrame = (call) => ask.call(window, (now) => { count++; call(now); });
+  setTimeout(() => { window.requestAnimationFrame = ask; done(count); }, time);
+})"""
+
+
+def test_a_page_at_rest_makes_no_frames_and_few_where_something_is_pressed(page: Page, server):
+    fresh(page, server)
+    expect(page.locator("canvas.small[data-waiting][data-near]")).to_have_count(0)
+    page.wait_for_timeout(500)
+    at_rest = page.evaluate(FRAMES, 1000)
+    page.get_by_test_id("play").focus()
+    page.evaluate(f"window.counted = ({FRAMES})(1000)")
+    page.keyboard.press("Shift")
+    assert at_rest <= 5 and page.evaluate("window.counted") <= 8
 
 
 def unmeasured(page: Page, server) -> str:

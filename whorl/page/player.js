@@ -98,9 +98,11 @@ async function whorlPlay(bytes, stageBox, say) {
 
   // --- shape ------------------------------------------------------------------------------
 
+  // In place of a layer that is not there, and like one: with another kind it is another program to some drivers.
   const nothing = gl.createTexture();
   gl.bindTexture(gl.TEXTURE_2D, nothing);
-  gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA8, 1, 1, 0, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4));
+  gl.texStorage2D(gl.TEXTURE_2D, 1, gl.RGBA16F, 3, 3);
+  for (const side of [gl.TEXTURE_MIN_FILTER, gl.TEXTURE_MAG_FILTER]) gl.texParameteri(gl.TEXTURE_2D, side, gl.NEAREST);
 
   /** Columns of 16 bits, each kept as differences in two planes of bytes, as numbers between their ends. */
   function column(from, count, [low, high], steps) {

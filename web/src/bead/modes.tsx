@@ -7,6 +7,7 @@ import { derived, edit, useEditor } from "../document/editor";
 import { drawableOf } from "../document/measuring";
 import { beadAt } from "../document/place";
 import { structure } from "../document/tree";
+import { wake } from "../painter/frames";
 import { Feeder } from "../painter/numbers";
 import { type Drawable, painter } from "../painter/painter";
 import type { Source } from "../painter/small";
@@ -97,6 +98,7 @@ function useProgram(key: string, now: () => Effect): () => Source | null {
   useEffect(() => {
     const old = drawable.current;
     drawable.current = got.data ?? null;
+    wake();
     if (old && old !== drawable.current) painter().dispose(old);
   }, [got.data]);
   useEffect(

@@ -1,6 +1,7 @@
 import { produce } from "immer";
 import { answered, type Compiled, client, type Effect } from "../api/client";
 import { chooseOption } from "../front/choice";
+import { wake } from "../painter/frames";
 import { type Drawable, painter } from "../painter/painter";
 import { useEditor } from "./editor";
 import { drawableOf } from "./measuring";
@@ -70,6 +71,7 @@ export function startAhead(): () => void {
       const drawable = await drawableOf(got.program, d);
       if (over) return painter().dispose(drawable);
       ready.set(shape, { program: drawable.compiled, drawable });
+      wake();
       later();
     } catch {
       // It is then made when it is asked for.

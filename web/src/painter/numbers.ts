@@ -2,6 +2,7 @@ import { leverHolds, leverStands } from "../api/catalogue";
 import type { Compiled, Effect } from "../api/client";
 import { isLevered, isMotion, leveredNumbers, numbersOf, paramAt, valueAt } from "../document/place";
 import { ratesOf, slipOf, slipVersion } from "../playback/slips";
+import { wake } from "./frames";
 import type { Numbers } from "./painter";
 
 type Between = { effect: Effect; parts: number; rows: Record<string, number[][]> };
@@ -9,6 +10,7 @@ let between: Between | null = null;
 /** What numbers in motion are between the frames, for slow playback. */
 export const feedBetween = (given: Between | null) => {
   between = given;
+  wake();
 };
 export const betweenParts = (effect: Effect) => (between?.effect === effect ? between.parts : 1);
 
@@ -19,6 +21,7 @@ export type Live = { levers: Record<string, number | number[]>; strikes: Strike[
 let live: Live | null = null;
 export const feedLive = (given: Live | null) => {
   live = given;
+  wake();
 };
 export const liveNow = () => live;
 /** Whether something that struck still goes on. */

@@ -36,6 +36,8 @@ export type Numbers = Map<string, number[]>;
 /** Where a picture goes: the canvas, or a target that is read back; with the shape's triangles over it;
  * or only so much of it, from the left, over what is there. */
 type Shown = { into?: WebGLRenderTarget; wire?: boolean; left?: number };
+/** A square of a target. */
+export type Cell = { atlas: WebGLRenderTarget; x: number; y: number; size: number };
 type Pass = Compiled["passes"][number];
 
 /** A program ready to draw. */
@@ -63,6 +65,8 @@ const LAY_FRAGMENT =
   "precision highp float;\nuniform highp sampler2D layer;\nuniform ivec2 from;\nout vec4 laid;\nvoid main() { laid = texelFetch(layer, ivec2(gl_FragCoord.xy) - from, 0); }\n";
 /** How many targets are kept; a picture takes some twenty. */
 const MOST_TARGETS = 160;
+/** Pixels along a side of what is there only for what needs one; see LEAST of the small pictures. */
+const ODD = 3;
 /** Samples of a pixel wherever a shape is drawn: to draw with other formats is another program to many a driver. */
 const SAMPLES = 4;
 /** Triangles as lines. */
@@ -365,17 +369,29 @@ export class Painter {
     return scene;
   }
 
+  /** A whole picture, put into a part of a target. */
+  small(d: Drawable, effect: Effect, numbers: Numbers, view: View, cell: Cell) {
+    const { size } = cell;
+    const into = this.target(`whole ${size}`, size, size, "byte");
+    this.picture(d, effect, numbers, view, [size, size], -1, { into });
+    this.put(into, cell);
+  }
+
   /** One node alone on the shape, put into a part of a target: no passes, no far side. */
-  bead(d: Drawable, numbers: Numbers, view: View, peek: number, atlas: WebGLRenderTarget, cell: number[]) {
-    const [x, y, w, h] = cell;
-    const alone = this.onto(w, h);
+  bead(d: Drawable, numbers: Numbers, view: View, peek: number, cell: Cell) {
+    const { size } = cell;
+    const alone = this.onto(size, size);
     this.set(d, numbers, view, peek);
-    this.behind(d, w, h);
+    this.behind(d, size, size);
     this.empty(alone);
     this.draw(d.mesh.geometry, d.near);
-    atlas.viewport.set(x, y, w, h);
+    this.put(alone, cell);
+  }
+
+  private put(from: WebGLRenderTarget, { atlas, x, y, size }: Cell) {
+    atlas.viewport.set(x, y, size, size);
     this.renderer.setRenderTarget(atlas);
-    this.lay(this.copied, alone, [x, y]);
+    this.lay(this.copied, from, [x, y]);
     this.renderer.setRenderTarget(null);
   }
 
@@ -420,9 +436,12 @@ export class Painter {
       if (layer) {
         // What the near side sees through itself is drawn by itself first.
         const apart = this.onto(scene.width, scene.height, "far");
+        // What is drawn into must not be looked up; without anything like it in its place it is another program to some
+        // drivers.
+        const nothing = this.target("nothing", ODD, ODD, "half");
+        this.empty(nothing);
         this.empty(apart);
-        // What is drawn into must not be looked up.
-        u.far_layer.value = null;
+        u.far_layer.value = nothing.texture;
         u.camera_alone.value = 1;
         d.far.uniformsNeedUpdate = true;
         this.draw(d.mesh.geometry, d.far);
@@ -571,14 +590,6 @@ export class Painter {
     }
     this.targets.set(name, t);
     return t;
-  }
-
-  clear(target: WebGLRenderTarget) {
-    target.viewport.set(0, 0, target.width, target.height);
-    this.renderer.setRenderTarget(target);
-    this.renderer.setClearColor(0x000000, 0);
-    this.renderer.clear();
-    this.renderer.setRenderTarget(null);
   }
 
   /** Pixels of a target without stalling the picture; rows from the bottom. */

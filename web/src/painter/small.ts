@@ -1,10 +1,11 @@
 import type { Compiled, Effect } from "../api/client";
 import { closeView, stageView, travelled, type View } from "./camera";
+import { wake } from "./frames";
 import type { Feeder } from "./numbers";
 import { coarser, type Drawable, type Numbers, painter } from "./painter";
 
-/** Where small pictures come from: a drawable, its document and the frame to show. */
-export type Source = { drawable: Drawable; effect: Effect; feeder: Feeder; frame: number };
+/** Where small pictures come from: a drawable, its document and the frame to show; one that `moves` shows others. */
+export type Source = { drawable: Drawable; effect: Effect; feeder: Feeder; frame: number; moves?: boolean };
 
 type Peek = Compiled["peeks"][number];
 type Want = {
@@ -36,11 +37,23 @@ type Asked = {
 };
 type Job = Asked & { numbers: Numbers };
 
-const COLUMNS = 8;
+/** Pixels in a row of those that are read together. */
+const ROW = 512;
+/** As high as it may be but for such steps: a driver makes room for each height anew. */
+const STEP = 64;
 /** As many pixels as a small picture has on the screen, but for very fine and very large ones. */
 export const FINEST = 2;
-const LEAST = 16;
+/** No power of two, as few sizes of the stage are: what looks up layers of such sizes is another program to some drivers. */
+export const LEAST = 18;
 const MOST = 512;
+/**
+ * How many are drawn at once, at the least and at the most. Each time some of them come the page is put together anew, so
+ * it is twice as many where those before were there sooner than this, and half as many where they were later; milliseconds.
+ */
+const FEW = 6;
+const MANY = 96;
+const SOON = 60;
+const LATE = 150;
 /** How often the edges of a displaced shape are doubled. */
 const DISPLACED = 2;
 export const pixelsOf = (size: number) =>
@@ -54,23 +67,22 @@ class SmallPictures {
   private wants = new Set<Want>();
   private seen = new WeakMap<Element, boolean>();
   private busy = false;
+  private together = 2 * FEW;
   private observer = new IntersectionObserver((entries) => {
     for (const e of entries) {
       this.seen.set(e.target, e.isIntersecting);
       // What waits out of sight keeps still: an animation anywhere has the page make frames.
       e.target.toggleAttribute("data-near", e.isIntersecting);
     }
-    this.wanted();
+    wake();
   });
-  /** Whether some of those in sight were not as they should be when it was looked last. */
+  /** Whether some of those in sight were not as they should be when it was looked last, or will soon not be. */
   open = false;
-  /** Told when there may be more to draw. */
-  wanted = () => {};
 
   add(asked: Pick<Want, "canvas" | "source" | "place" | "frame" | "size">): () => void {
     const want = { ...asked, drawn: "", pixels: 0, state: "", looked: "", at: 0 };
     this.wants.add(want);
-    this.wanted();
+    wake();
     this.observer.observe(want.canvas);
     return () => {
       this.wants.delete(want);
@@ -78,13 +90,17 @@ class SmallPictures {
     };
   }
 
-  /** Draws up to `most` pictures; called once a frame. */
-  async draw(most: number) {
+  /** Draws some pictures, up to `most`; called once a frame. */
+  async draw(most = MANY) {
     if (this.wants.size === 0) this.open = false;
     if (this.busy || this.wants.size === 0 || painter().lost) return;
     this.busy = true;
+    const begun = performance.now();
     try {
-      await this.some(most);
+      const drawn = await this.some(Math.min(most, this.together));
+      const took = performance.now() - begun;
+      if (drawn >= this.together && took < SOON) this.together = Math.min(MANY, this.together * 2);
+      if (drawn > FEW && took > LATE) this.together = Math.max(FEW, Math.floor(this.together / 2));
     } catch (e) {
       // Where the driver took the picture away there is no error; what was under way is drawn again.
       if (e) throw e;
@@ -94,13 +110,14 @@ class SmallPictures {
     }
   }
 
-  private async some(most: number) {
+  private async some(most: number): Promise<number> {
     const open: (Asked & { state: string; looked: string; rank: number })[] = [];
-    let coming = false;
+    let more = false;
     for (const want of this.wants) {
       if (this.seen.get(want.canvas) === false) continue;
       const source = want.source();
       if (!source) continue;
+      more ||= !!source.moves;
       const { drawable, effect, feeder } = source;
       const { compiled } = drawable;
       const peek = want.place === null ? null : compiled.peeks.find((p) => p.place === want.place);
@@ -113,7 +130,7 @@ class SmallPictures {
       const numbers = feeder.at(effect, compiled, frame);
       if (!painter().whole(drawable, numbers)) {
         // Frames of a sequence are on their way; others go first.
-        coming = true;
+        more = true;
         continue;
       }
       const view = peek
@@ -135,11 +152,23 @@ class SmallPictures {
       const rank = want.drawn === "" ? 0 : stale ? 1 : 2;
       open.push({ want, source, frame, pixels, view, peek, key, state, looked, rank });
     }
-    this.open = coming || open.length > 0;
-    open.sort((a, b) => a.rank - b.rank || a.want.at - b.want.at);
-    const next = open.slice(0, most);
+    this.open = more || open.length > 0;
+    // What stands elsewhere on the page already, as the finder shows all of the sheet, is copied.
+    const shown = new Map([...this.wants].map((w) => [`${w.drawn} ${w.pixels}`, w.canvas]));
+    const left = open.filter(({ want, key, pixels, state, looked }) => {
+      const same = shown.get(`${key} ${pixels}`);
+      if (!same) return true;
+      Object.assign(want, { drawn: key, state, looked, at: performance.now() });
+      show(want, pixels, (on) => {
+        on.globalCompositeOperation = "copy";
+        on.drawImage(same, 0, 0);
+      });
+      return false;
+    });
+    left.sort((a, b) => a.rank - b.rank || a.want.at - b.want.at);
+    const next = left.slice(0, most);
     // One picture that stands in several places, as each lever shows what is now, is drawn once, as for the largest.
-    const jobs = [...next, ...open.slice(most).filter((o) => next.some((n) => n.key === o.key))];
+    const jobs = [...next, ...left.slice(most).filter((o) => next.some((n) => n.key === o.key))];
     const apart = new Map<string, Job[]>();
     for (const { state, looked, ...job } of jobs) {
       const { want, source, key } = job;
@@ -148,43 +177,37 @@ class SmallPictures {
       const numbers = new Map(source.feeder.at(source.effect, source.drawable.compiled, job.frame));
       apart.set(key, [...(apart.get(key) ?? []), { ...job, numbers }]);
     }
-    const alike = [...apart.values()];
-    await this.beads(alike.filter(([{ peek }]) => peek));
-    for (const same of alike) if (!same[0].peek) await this.whole(same);
+    if (apart.size) await together([...apart.values()]);
+    return next.length;
   }
+}
 
-  private async beads(alike: Job[][]) {
-    if (!alike.length) return;
-    const p = painter();
-    const rows = Math.ceil(alike.length / COLUMNS);
-    const sizes = alike.map((same) => Math.max(...same.map(({ pixels }) => pixels)));
-    const cell = Math.max(...sizes);
-    const [width, height] = [COLUMNS * cell, rows * cell];
-    const atlas = p.target(`atlas ${width} ${height}`, width, height, "byte");
-    p.clear(atlas);
-    const at = (i: number) => [(i % COLUMNS) * cell, Math.floor(i / COLUMNS) * cell];
-    alike.forEach(([{ source, numbers, view, peek }], i) => {
-      const seen = coarser(source.drawable, view, sizes[i], DISPLACED);
-      p.bead(seen, numbers, view, peek!.number, atlas, [...at(i), sizes[i], sizes[i]]);
-    });
-    const read = await p.read(atlas, width, height);
-    alike.forEach((same, i) => {
-      const [x, y] = at(i);
-      for (const { want } of same) put(want, read, width, x, y, sizes[i]);
-    });
+/** Draws pictures, each of them what several canvases show, into one that is read. */
+async function together(all: Job[][]) {
+  const p = painter();
+  const squares = all
+    .map((same) => ({ same, size: Math.max(...same.map(({ pixels }) => pixels)) }))
+    .sort((a, b) => b.size - a.size);
+  const width = Math.max(ROW, squares[0].size);
+  let [x, y, next] = [0, 0, 0];
+  const laid = squares.map((square) => {
+    if (x + square.size > width) [x, y] = [0, next];
+    const at = { ...square, x, y };
+    x += square.size;
+    next = Math.max(next, y + square.size);
+    return at;
+  });
+  const height = Math.ceil(next / STEP) * STEP;
+  const atlas = p.target(`atlas ${width} ${height}`, width, height, "byte");
+  for (const { same, size, x, y } of laid) {
+    const { source, numbers, view, peek } = same[0];
+    const seen = coarser(source.drawable, view, size, DISPLACED);
+    const cell = { atlas, x, y, size };
+    if (peek) p.bead(seen, numbers, view, peek.number, cell);
+    else p.small(seen, source.effect, numbers, view, cell);
   }
-
-  private async whole(same: Job[]) {
-    const p = painter();
-    const { source, numbers, view, pixels: size } = same[0];
-    const target = p.target(`whole ${size}`, size, size, "byte");
-    const { drawable, effect } = source;
-    p.picture(coarser(drawable, view, size, DISPLACED), effect, numbers, view, [size, size], -1, {
-      into: target,
-    });
-    const read = await p.read(target, size, size);
-    for (const { want } of same) put(want, read, size, 0, 0, size);
-  }
+  const read = await p.read(atlas, width, next);
+  for (const { same, size, x, y } of laid) for (const { want } of same) put(want, read, width, x, y, size);
 }
 
 const stamps = new WeakMap<Effect | Compiled, number>();
@@ -200,17 +223,21 @@ function stamp(made: Effect | Compiled): number {
 
 /** A square of a picture that was read bottom row first, onto its canvas. */
 function put(want: Want, from: Uint8ClampedArray, width: number, x: number, y: number, size: number) {
-  const { canvas } = want;
-  want.pixels = size;
   const image = new ImageData(size, size);
   for (let row = 0; row < size; row++) {
     const start = ((y + size - 1 - row) * width + x) * 4;
     image.data.set(from.subarray(start, start + size * 4), row * size * 4);
   }
+  show(want, size, (on) => on.putImageData(image, 0, 0));
+}
+
+function show(want: Want, size: number, draw: (on: CanvasRenderingContext2D) => void) {
+  const { canvas } = want;
+  want.pixels = size;
   if (canvas.width !== size) canvas.width = canvas.height = size;
   delete canvas.dataset.waiting;
   delete canvas.dataset.stale;
-  canvas.getContext("2d", { willReadFrequently: true })!.putImageData(image, 0, 0);
+  draw(canvas.getContext("2d", { willReadFrequently: true })!);
 }
 
 export const small = new SmallPictures();

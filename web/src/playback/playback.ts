@@ -21,12 +21,15 @@ type Playback = {
   back: boolean;
 };
 
+/** Whether somebody wants things to stand still. */
+export const calm = window.matchMedia("(prefers-reduced-motion: reduce)");
+
 export const SPEEDS = [1, 0.5, 0.25, 0.125];
 /** How long a turn that plays once stays at its end, in seconds. */
 export const REST = 0.5;
 
 export const usePlayback = ofOneEffect<Playback>(() => ({
-  playing: !window.matchMedia("(prefers-reduced-motion: reduce)").matches,
+  playing: !calm.matches,
   phase: 0,
   speed: 1,
   turn: { frames: 1, steps: 1, looping: true },

@@ -2,22 +2,23 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { answered, client, type Effect, type Schema } from "../api/client";
 import { drawableOf } from "../document/measuring";
+import { eachFrame, wake } from "../painter/frames";
 import { Feeder } from "../painter/numbers";
 import { painter } from "../painter/painter";
 import { type Source, small } from "../painter/small";
 import { SmallPicture } from "../painter/small-picture";
-import { REST } from "../playback/playback";
+import { calm, REST } from "../playback/playback";
+
+/** Where in its turn an effect is shown to who wants things to stand still. */
+const SHOWS = 0.4;
 
 /** Draws the shelf's pictures, a few each animation frame. */
 export function useShelfLoop() {
   useEffect(() => {
-    let request = 0;
-    const tick = () => {
-      request = requestAnimationFrame(tick);
+    return eachFrame(() => {
       void small.draw(2);
-    };
-    request = requestAnimationFrame(tick);
-    return () => cancelAnimationFrame(request);
+      return small.open;
+    });
   }, []);
 }
 
@@ -46,7 +47,7 @@ export const fromDocument = (document: Effect) => async () => {
   return { document, compiled: await answered(client.POST("/api/compile", { body })) };
 };
 
-/** One effect in its own small loop. */
+/** One effect in its own small loop, or a moment of it where no motion is wanted. */
 export function LoopPicture({ name, load, seconds, size, unreadable }: Props) {
   const [wrong, setWrong] = useState("");
   const [near, setNear] = useState(false);
@@ -76,7 +77,9 @@ export function LoopPicture({ name, load, seconds, size, unreadable }: Props) {
     const making = drawableOf(compiled.program, document);
     making
       .then((drawable) => {
-        if (!gone) source.current = { drawable, effect: document, feeder: new Feeder(), frame: 0 };
+        if (gone) return;
+        source.current = { drawable, effect: document, feeder: new Feeder(), frame: 0 };
+        wake();
       })
       .catch((e: Error) => setWrong(e.message));
     return () => {
@@ -90,8 +93,8 @@ export function LoopPicture({ name, load, seconds, size, unreadable }: Props) {
     if (!s) return null;
     const { frames, looping } = s.drawable.compiled;
     const lasts = looping ? seconds : seconds + REST;
-    const at = (performance.now() / 1000) % lasts;
-    return { ...s, frame: Math.min(frames - 1, Math.floor((at / seconds) * frames)) };
+    const at = calm.matches ? seconds * SHOWS : (performance.now() / 1000) % lasts;
+    return { ...s, frame: Math.min(frames - 1, Math.floor((at / seconds) * frames)), moves: !calm.matches };
   });
   const problem = unreadable || wrong || got.error?.message;
   return (

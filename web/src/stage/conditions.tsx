@@ -5,6 +5,7 @@ import { answered, client, type Effect, type Schema } from "../api/client";
 import { derived, edit, useEditor } from "../document/editor";
 import { drawableOf } from "../document/measuring";
 import { structure } from "../document/tree";
+import { wake } from "../painter/frames";
 import { Feeder } from "../painter/numbers";
 import { painter } from "../painter/painter";
 import type { Source } from "../painter/small";
@@ -115,6 +116,7 @@ function Small({ condition, size }: { condition: Condition; size: number }) {
       }
       if (before && before.key !== drawable.key) painter().dispose(before);
       source.current = { drawable, effect, feeder: new Feeder(), frame: 0 };
+      wake();
       setWrong("");
     };
     const next = async () => {

@@ -4,12 +4,12 @@ import { drawableAhead } from "../document/ahead";
 import { useEditor } from "../document/editor";
 import { drawableOf } from "../document/measuring";
 import { stageView, travelled, type View } from "../painter/camera";
-import { eachFrame } from "../painter/frames";
+import { eachFrame, wake } from "../painter/frames";
 import { mesh, meshKey } from "../painter/mesh";
 import { betweenParts, Feeder, type Live, liveNow, struck } from "../painter/numbers";
 import { coarser, type Drawable, type Numbers, painter } from "../painter/painter";
 import { readied } from "../painter/picture";
-import { type Source, small } from "../painter/small";
+import { LEAST, type Source, small } from "../painter/small";
 import { advance, frameOf, partOf, phaseOf, takeTurn, usePlayback } from "../playback/playback";
 import { keepSlips } from "../playback/slips";
 import { useRoom } from "../studio/room";
@@ -77,8 +77,7 @@ const DRIVER = "whorl driver";
 const FORGOTTEN = 0.95;
 /** How long the driver waits for what stands in, in milliseconds. */
 const COMES = 150;
-/** How large a picture has the driver make all that it needs for a program, and how often it is asked whether it did. */
-const FIRST = 16;
+/** How often a driver is asked whether it made all that it needs for a program. */
 const ASKED = 8;
 /** How long after the last scroll the page still counts as being scrolled. */
 const SETTLED = 200;
@@ -136,8 +135,7 @@ export class Loop {
   private readonly keptFeeder = new Feeder();
 
   start(canvasSize: () => number): () => void {
-    const { wake, end } = eachFrame((now, passed) => this.tick(now, Math.min(250, passed), canvasSize()));
-    small.wanted = wake;
+    const end = eachFrame((now, passed) => this.tick(now, Math.min(250, passed), canvasSize()));
     const wakes = [useEditor, usePlayback, useCompare, useDrawing, useRoom].map((store) =>
       store.subscribe(wake),
     );
@@ -173,7 +171,6 @@ export class Loop {
       canvas.removeEventListener("webglcontextrestored", back);
       window.removeEventListener("scroll", scrolls, { capture: true });
       end();
-      small.wanted = () => {};
       for (const sleep of wakes) sleep();
       stop();
       letGo();
@@ -279,8 +276,8 @@ export class Loop {
     const frame = frameOf(usePlayback.getState().phase, made.compiled);
     const [numbers, view] = this.seen(document, made, frame, this.room);
     if (painter().pictureOf(made, document, numbers, view) === this.picture) return false;
-    const small = stageView(travelled(document, made.compiled, numbers), FIRST, FIRST);
-    painter().light(made, document, numbers, small, [FIRST, FIRST]);
+    const small = stageView(travelled(document, made.compiled, numbers), LEAST, LEAST);
+    painter().light(made, document, numbers, small, [LEAST, LEAST]);
     const done = painter().marked();
     while (!done()) await rest(ASKED);
     return true;
@@ -319,7 +316,7 @@ export class Loop {
   /** Draws what has changed; whether there is more to come. */
   private tick(now: number, passed: number, room: number): boolean {
     const { document, peek } = useEditor.getState();
-    if (!document.turn) return true;
+    if (!document.turn) return false;
     advance(passed / 1000, document.turn.seconds);
     const d = this.drawable;
     if (!d || room < 8 || window.whorlQuiet || painter().lost) return false;
@@ -389,20 +386,12 @@ export class Loop {
     // While signals come, the stage goes first; small pictures follow now and then. What is drawn in one frame with the
     // stage is waited for before any of it is seen.
     const alone = changed && this.slow && !playing;
-    if ((pressed && now - this.smallDrawn < BETWEEN) || remaking || alone) return true;
+    const busy = changed || coarse || this.timed !== null || this.covered !== null || playing;
+    if ((pressed && now - this.smallDrawn < BETWEEN) || remaking || alone) return busy;
     this.smallDrawn = now;
-    // Each time some of them come the page is put together anew: a slow machine does that seldom, unless the stage plays.
-    void small.draw(pressed ? 1 : this.interval <= SHARED ? 12 : playing ? 2 : 6);
-    return (
-      changed ||
-      coarse ||
-      this.timed !== null ||
-      this.covered !== null ||
-      playing ||
-      small.open ||
-      this.shaping ||
-      liveNow() !== null
-    );
+    // What plays on a slow machine goes first.
+    void small.draw(pressed ? 1 : !playing ? undefined : this.interval <= SHARED ? 12 : 2);
+    return busy || small.open;
   }
 
   /** Says at the stage, as at small pictures, whether something else is about to be drawn there. */
@@ -419,11 +408,13 @@ export class Loop {
   /** Has the picture looked at anew: drawn, if it is made from something else than what is there. */
   private look() {
     this.state = "";
+    wake();
   }
 
   /** Has it drawn, whatever is there. */
   private again() {
     this.state = this.content = "";
+    wake();
   }
 
   /** The look that is kept, over as much of the stage as shows it. */

@@ -9,6 +9,7 @@ import { channelOrField, within } from "../document/tree";
 import { follow } from "../drag";
 import { Notice } from "../notice";
 import { stageView } from "../painter/camera";
+import { wake } from "../painter/frames";
 import { painter } from "../painter/painter";
 import { FINEST } from "../painter/small";
 import { usePlayback } from "../playback/playback";
@@ -29,6 +30,7 @@ export function Stage({ loop, diameter }: { loop: Loop; diameter: number }) {
 
   useLayoutEffect(() => {
     across.current = diameter;
+    wake();
   }, [diameter]);
   useEffect(() => {
     const canvas = painter().canvas;

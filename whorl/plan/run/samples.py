@@ -11,6 +11,8 @@ from whorl.plan.graph import POINTS
 from whorl.shade.kernel import Floats
 from whorl.shapes.mesh import Mesh
 
+#: One component of many places, and all of them.
+Place = NDArray[np.float64]
 Places = NDArray[np.float64]
 
 
@@ -60,35 +62,33 @@ def _spread(stage: Stage, count: int) -> tuple[dict[str, list[Floats]], Places]:
 def on_mesh(mesh: Mesh, triangle: NDArray[np.intp], weights: Places, size: float) -> dict[str, list[Floats]]:
     """What `graph.POINTS` names at places within triangles, looked at from straight before each; padded to fours."""
     triangle, weights = _fours(triangle), _fours(weights)
-    a, b, c = np.ascontiguousarray(mesh.triangles[triangle].T)
-    to_a, to_b, to_c = np.ascontiguousarray(weights.T)[:, :, None]
+    corners = list(zip(np.ascontiguousarray(mesh.triangles[triangle].T), np.ascontiguousarray(weights.T), strict=True))
 
-    def mixed(values: NDArray[np.float32]) -> Places:
-        # There may be few places, and many vertices.
-        return np.asarray(sum(values[k].astype(np.float64) * to for k, to in ((a, to_a), (b, to_b), (c, to_c))))
+    def mixed(values: NDArray[np.float32]) -> list[Place]:
+        # Component by component: whole rows of three take three times as long to come by.
+        return [sum((row[at] * to for at, to in corners), nothing) for row in values.T.astype(np.float64)]
 
-    made, normal = mixed(mesh.positions), mixed(mesh.normals)
-    normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-10)
     n = len(triangle)
-    nothing = np.zeros((n, 1))
+    nothing, half, one = np.zeros(n), np.full(n, 0.5), np.ones(n)
+    made, normal = mixed(mesh.positions), mixed(mesh.normals)
+    long = np.maximum(np.sqrt(sum((x * x for x in normal), nothing)), 1e-10)
+    normal = [x / long for x in normal]
     known = {
-        "at_uv": np.hstack([mixed(mesh.uvs), nothing]),
+        "at_uv": [*mixed(mesh.uvs), nothing],
         "at_object": made,
-        "at_world": made * size,
-        "at_box": (made - mesh.low) / mesh.size,
-        "at_box_size": np.broadcast_to(np.asarray(mesh.size, np.float64), (n, 3)),
+        "at_world": [x * size for x in made],
+        "at_box": [(x - low) / wide for x, low, wide in zip(made, mesh.low, mesh.size, strict=True)],
+        "at_box_size": [wide * one for wide in mesh.size],
         "at_normal": normal,
         "at_along_u": mixed(mesh.gradients[0]),
         "at_along_v": mixed(mesh.gradients[1]),
         **{f"at_{name}": mixed(values) for name, values in mesh.told.items()},
         "at_view": normal,
-        "at_screen": np.full((n, 3), 0.5),
-        "at_distance": np.ones((n, 1)),
+        "at_screen": [half] * 3,
+        "at_distance": [one],
     }
     return {
-        name: [np.ascontiguousarray(known[name][:, i], np.float32) for i in range(count)]
-        if name in known
-        else [np.zeros(n, np.float32)] * count
+        name: [np.ascontiguousarray(x, np.float32) for x in known.get(name, [nothing] * count)]
         for name, count in POINTS.items()
         if name != "at_ray"
     }

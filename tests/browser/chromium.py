@@ -72,6 +72,10 @@ async (job) => {
   const gl = (window.gl ??= (() => {
     const gl = document.createElement("canvas").getContext("webgl2");
     gl.getExtension("EXT_color_buffer_float");
+    gl.getExtension("EXT_float_blend");
+    // Of what fills its target and asks for nothing of what is there Mesa makes two programs: this is the same in one.
+    gl.enable(gl.BLEND);
+    gl.blendFunc(gl.ONE, gl.ZERO);
     return gl;
   })());
   const shader = (type, text) => {

@@ -417,6 +417,26 @@ def draws(page: Page) -> int:
     return now
 
 
+#: The pictures within something that are drawn, as text.
+SHOWN = """(part) => [...part.querySelectorAll("canvas.small:not([data-waiting])")].map((c) =>
+  c.getContext("2d").getImageData(0, 0, c.width, c.height).data.join())"""
+
+
+def test_what_stands_in_the_sheet_already_is_copied_into_the_finder(page: Page, server):
+    page.add_init_script(COUNTED)
+    # What is out of sight is not drawn.
+    page.set_viewport_size({"width": 1280, "height": 1600})
+    fresh(page, server, "fog-gate")
+    before = draws(page)
+    sheet = page.get_by_test_id("sheet").evaluate(SHOWN)
+    page.keyboard.press("Shift+N")
+    finder = page.get_by_test_id("finder")
+    expect(finder.locator("canvas.small").first).not_to_have_attribute("data-waiting", "true")
+    assert draws(page) == before
+    copied = finder.evaluate(SHOWN)
+    assert len({*copied}) > 10 and {*copied} <= {*sheet}
+
+
 def test_what_comes_out_the_same_is_not_drawn_again(page: Page, server):
     page.add_init_script(COUNTED)
     fresh(page, server, "fog-gate")

@@ -153,8 +153,10 @@ class SmallPictures {
       open.push({ want, source, frame, pixels, view, peek, key, state, looked, rank });
     }
     this.open = more || open.length > 0;
-    // What stands elsewhere on the page already, as the finder shows all of the sheet, is copied.
-    const shown = new Map([...this.wants].map((w) => [`${w.drawn} ${w.pixels}`, w.canvas]));
+    // What stands elsewhere on the page already, as the finder shows all of the sheet, is copied: from what stays there.
+    const leaving = new Set(open.map(({ want }) => want));
+    const stay = [...this.wants].filter((w) => !leaving.has(w));
+    const shown = new Map(stay.map((w) => [`${w.drawn} ${w.pixels}`, w.canvas]));
     const left = open.filter(({ want, key, pixels, state, looked }) => {
       const same = shown.get(`${key} ${pixels}`);
       if (!same) return true;

@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { Button } from "@chakra-ui/react";
 import type { FieldInfo } from "./api/catalogue";
 import { ColourControl } from "./bead/colour-control";
 import { NumberControl } from "./bead/number";
@@ -10,6 +10,7 @@ import { acts, bringAbout, choose, fieldsAt, mendable, partAt } from "./document
 import { FieldPick } from "./field-pick";
 import { PublishSetting } from "./front/choice";
 import type { Source } from "./painter/small";
+import { Box, Flex, Text } from "./plain";
 
 type Props = {
   place: string;

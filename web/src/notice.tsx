@@ -1,5 +1,6 @@
-import { Button, Flex, Text } from "@chakra-ui/react";
+import { Button } from "@chakra-ui/react";
 import type { ReactNode } from "react";
+import { Flex, Text } from "./plain";
 
 type Props = { title: string; children?: ReactNode; action?: string; onAction?: () => void };
 

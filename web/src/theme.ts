@@ -85,4 +85,12 @@ const cva = ((recipe) => {
   return fresh;
 }) as typeof made.cva;
 
-export const system = { ...made, cva };
+/** Asked of each property of each element, and kept by Chakra as what was asked last of five hundred. */
+const known = new Map<string, boolean>();
+function isValidProperty(name: string): boolean {
+  const valid = known.get(name) ?? made.isValidProperty(name);
+  known.set(name, valid);
+  return valid;
+}
+
+export const system = { ...made, cva, isValidProperty };

@@ -1,5 +1,5 @@
-import { Flex, Text } from "@chakra-ui/react";
 import type { ReactNode } from "react";
+import { Flex, Text } from "./plain";
 import { go } from "./route";
 
 /** The thin header of every page; it begins with the way back to the shelf. */

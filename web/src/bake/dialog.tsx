@@ -1,8 +1,9 @@
-import { Box, Flex, Tabs, Text } from "@chakra-ui/react";
+import { Tabs } from "@chakra-ui/react";
 import { useState } from "react";
 import { forms, receivers } from "../api/catalogue";
 import { useEditor } from "../document/editor";
 import { Framed } from "../framed";
+import { Box, Flex, Text } from "../plain";
 import type { Loop } from "../stage/drawing";
 import { Becomes, Made } from "./made";
 import { freshOf, type Options } from "./parts";

@@ -1,7 +1,8 @@
-import { Box, Button, Flex, Link, Progress, Text } from "@chakra-ui/react";
+import { Button, Link, Progress } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
 import { videos as kindsOfVideo } from "../api/catalogue";
 import { type BakeJob, client } from "../api/client";
+import { Box, Flex, Text } from "../plain";
 
 /** What the file beside a sheet says, as far as playing it goes. */
 type SheetTold = {

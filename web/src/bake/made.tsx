@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Link, Text } from "@chakra-ui/react";
+import { Button, Link } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { languages } from "../api/catalogue";
@@ -6,6 +6,7 @@ import { answered, client, type Schema } from "../api/client";
 import type { paths } from "../api/schema.gen";
 import { useEditor } from "../document/editor";
 import { Pick as PickOne } from "../pick";
+import { Box, Flex, Text } from "../plain";
 import { Check, Count, freshOf, Kinds, Row, Way } from "./parts";
 
 type Form = Schema["FormInfo"];

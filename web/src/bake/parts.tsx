@@ -1,9 +1,9 @@
-import { Flex, Text } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 import { fieldsOf, paramOf } from "../api/catalogue";
 import type { Schema } from "../api/client";
 import { NumberControl } from "../bead/number";
 import { Pick } from "../pick";
+import { Flex, Text } from "../plain";
 
 export type Options = Schema["BakeOptions"];
 

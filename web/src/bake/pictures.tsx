@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
+import { Button, Input } from "@chakra-ui/react";
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { forms, stills as kindsOfStill, videos as kindsOfVideo, layers, shapes } from "../api/catalogue";
@@ -7,6 +7,7 @@ import { NumberControl } from "../bead/number";
 import { useEditor } from "../document/editor";
 import { SmallPicture } from "../painter/small-picture";
 import { Pick } from "../pick";
+import { Box, Flex, Text } from "../plain";
 import type { Loop } from "../stage/drawing";
 import { Job } from "./jobs";
 import { Check, Count, freshOf, Kinds, type Options, Row, Way } from "./parts";

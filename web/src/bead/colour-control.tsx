@@ -1,6 +1,6 @@
-import { Flex } from "@chakra-ui/react";
 import { colourStrength } from "../api/catalogue";
 import { holdBriefly } from "../document/editor";
+import { Flex } from "../plain";
 import { hexOf, linearOf, strengthOf } from "./colour";
 import { NumberControl } from "./number";
 

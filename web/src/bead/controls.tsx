@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { Button } from "@chakra-ui/react";
 import { kindOf } from "../api/catalogue";
 import type { BeadInfo, Schema } from "../api/client";
 import { useFindings } from "../checks/looking";
@@ -7,6 +7,7 @@ import { beadAt, placeOf } from "../document/place";
 import { PublishSetting } from "../front/choice";
 import { Notice } from "../notice";
 import { SmallPicture } from "../painter/small-picture";
+import { Box, Flex, Text } from "../plain";
 import { addBeacon } from "../stage/beacons";
 import type { Loop } from "../stage/drawing";
 import { HitsPanel } from "../stage/hits";

@@ -1,8 +1,9 @@
-import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { Button } from "@chakra-ui/react";
 import { useState } from "react";
 import { paramOf } from "../api/catalogue";
 import type { Bead } from "../api/client";
 import type { Point } from "../document/place";
+import { Box, Flex, Text } from "../plain";
 import { NumberControl } from "./number";
 import { Handle, SignalView } from "./signal-view";
 

@@ -1,7 +1,7 @@
-import { Box, Flex, Text } from "@chakra-ui/react";
 import type { Problem, Schema } from "../api/client";
 import { edit, holdBriefly, useEditor } from "../document/editor";
 import { beadAt } from "../document/place";
+import { Box, Flex, Text } from "../plain";
 import { Mend } from "./motion";
 
 type Props = { place: string; setting: Schema["SettingInfo"]; text: string };

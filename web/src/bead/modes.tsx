@@ -1,4 +1,3 @@
-import { Box } from "@chakra-ui/react";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef } from "react";
 import { defaults, goingOn } from "../api/catalogue";
@@ -12,6 +11,7 @@ import { Feeder } from "../painter/numbers";
 import { type Drawable, painter } from "../painter/painter";
 import type { Source } from "../painter/small";
 import { SmallPicture } from "../painter/small-picture";
+import { Box } from "../plain";
 import { frameOf, usePlayback } from "../playback/playback";
 
 type Props = { place: string; setting: Schema["SettingInfo"]; chosen: string };

@@ -1,8 +1,9 @@
-import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { Button } from "@chakra-ui/react";
 import { type FieldInfo, fieldsOf, motions, paramOf } from "../api/catalogue";
 import { answered, client, type Effect, type Finding, type ParamInfo } from "../api/client";
 import { edit, useEditor } from "../document/editor";
 import { type Motion, putAt } from "../document/place";
+import { Box, Flex, Text } from "../plain";
 import { usePlayback } from "../playback/playback";
 import { lead, unroll } from "../ring/hand";
 import { NumberControl } from "./number";

@@ -1,7 +1,8 @@
-import { Box, Flex, Input, Text } from "@chakra-ui/react";
+import { Input } from "@chakra-ui/react";
 import { useRef, useState } from "react";
 import { round } from "../document/edit";
 import { hold, letGo } from "../document/editor";
+import { Box, Flex, Text } from "../plain";
 import { reckoned } from "./arithmetic";
 
 type Props = {

@@ -1,4 +1,4 @@
-import { Box, Flex, IconButton, Text } from "@chakra-ui/react";
+import { IconButton } from "@chakra-ui/react";
 import { RotateCcw } from "lucide-react";
 import { useState } from "react";
 import { kindOf, motions } from "../api/catalogue";
@@ -23,6 +23,7 @@ import {
 import { LEVER, LeveredControl, LeverOptions, present, publish } from "../front/levered";
 import type { Source } from "../painter/small";
 import { SmallPicture } from "../painter/small-picture";
+import { Box, Flex, Text } from "../plain";
 import { ColourControl } from "./colour-control";
 import { CurveControl } from "./curve";
 import { begin, Mend, MotionControl } from "./motion";

@@ -1,4 +1,4 @@
-import { Button, Flex, Text } from "@chakra-ui/react";
+import { Button } from "@chakra-ui/react";
 import { Film, ImagePlus, Replace } from "lucide-react";
 import { useRef, useState } from "react";
 import { answered, client, type Effect, type Schema, sendFile } from "../api/client";
@@ -6,6 +6,7 @@ import { freshId } from "../document/edit";
 import { edit, useEditor } from "../document/editor";
 import { fieldsAt, fresh } from "../document/tree";
 import { FieldPick } from "../field-pick";
+import { Flex, Text } from "../plain";
 
 const FILES = ".png,.jpg,.jpeg,.webp,.exr,.hdr,.mp4,.mov,.webm,.gif,.zip";
 

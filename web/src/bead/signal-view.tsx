@@ -1,7 +1,7 @@
-import { Box } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 import type { Bead } from "../api/client";
 import { hold, letGo, useEditor } from "../document/editor";
+import { Box } from "../plain";
 import { hexOf } from "./colour";
 import { useResponse, useSignal } from "./signal";
 

@@ -1,10 +1,11 @@
-import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { Button } from "@chakra-ui/react";
 import { useState } from "react";
 import { paramOf } from "../api/catalogue";
 import type { Bead } from "../api/client";
 import { hold, letGo, showTab, useEditor } from "../document/editor";
 import type { Stop } from "../document/place";
 import { LEVER, LeverOptions, publish } from "../front/levered";
+import { Box, Flex, Text } from "../plain";
 import { hexOf } from "./colour";
 import { ColourControl } from "./colour-control";
 import { NumberControl } from "./number";

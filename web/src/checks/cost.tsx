@@ -1,4 +1,3 @@
-import { Box, Flex, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { asked } from "../api/catalogue";
@@ -6,6 +5,7 @@ import { answered, client } from "../api/client";
 import { NumberControl } from "../bead/number";
 import { inPeoplesWords } from "../document/edit";
 import { sent, useEditor } from "../document/editor";
+import { Box, Flex, Text } from "../plain";
 import { goTo } from "./panel";
 
 /** Milliseconds that a picture may take; kept from one effect to the next. */

@@ -1,7 +1,7 @@
-import { Box, Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import type { Finding } from "../api/client";
 import { SmallPicture } from "../painter/small-picture";
+import { Box, Flex, Text } from "../plain";
 import { usePlayback } from "../playback/playback";
 import type { Loop } from "../stage/drawing";
 import { show, useLooking } from "./looking";

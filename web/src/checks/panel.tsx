@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
+import { Button, Input } from "@chakra-ui/react";
 import { produce } from "immer";
 import { useMemo, useState } from "react";
 import { gravity } from "../api/catalogue";
@@ -7,6 +7,7 @@ import { apply, Mend } from "../bead/motion";
 import { inPeoplesWords } from "../document/edit";
 import { edit, select, sent, showTab, useEditor } from "../document/editor";
 import { focusBead, focusSoon } from "../focus";
+import { Box, Flex, Text } from "../plain";
 import { fromDocument, LoopPicture } from "../shelf/loop-picture";
 import type { Loop } from "../stage/drawing";
 import { hold } from "../stage/placed";

@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
+import { Button, Input } from "@chakra-ui/react";
 import { useState } from "react";
 import { kindOf } from "../api/catalogue";
 import type { Effect } from "../api/client";
@@ -6,6 +6,7 @@ import { NumberControl } from "../bead/number";
 import { inPeoplesWords } from "../document/edit";
 import { edit, useEditor } from "../document/editor";
 import { beadAt, isFeed, isLevered, isMotion, paramAt, putAt, valueAt } from "../document/place";
+import { Box, Flex, Text } from "../plain";
 import { publish } from "./levered";
 
 type Lever = Effect["levers"][number];

@@ -1,10 +1,10 @@
-import { Box, Flex, Text } from "@chakra-ui/react";
 import { fieldsOf, paramOf } from "../api/catalogue";
 import { answered, client, type Effect, type ParamInfo, type Value } from "../api/client";
 import { NumberControl } from "../bead/number";
 import { edit, sent, showTab, useEditor } from "../document/editor";
 import { type Levered, numbersOf, putAt } from "../document/place";
 import { Pick } from "../pick";
+import { Box, Flex, Text } from "../plain";
 
 /** How a choice names the lever that is to move a number; without one it is a new one. */
 export const LEVER = "lever:";

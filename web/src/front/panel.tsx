@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
+import { Button, Input } from "@chakra-ui/react";
 import { ChevronDown, ChevronUp, RotateCcw } from "lucide-react";
 import { useMemo, useState } from "react";
 import { fieldsOf, leverHolds, paramOf } from "../api/catalogue";
@@ -18,6 +18,7 @@ import { Feeder } from "../painter/numbers";
 import type { Source } from "../painter/small";
 import { SmallPicture } from "../painter/small-picture";
 import { Pick } from "../pick";
+import { Box, Flex, Text } from "../plain";
 import { useSignals } from "../signals/live";
 import type { Loop } from "../stage/drawing";
 import { useRoom } from "../studio/room";

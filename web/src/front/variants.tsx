@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
+import { Button, Input } from "@chakra-ui/react";
 import { produce } from "immer";
 import { useRef, useState } from "react";
 import { answered, client, type Effect, type Schema } from "../api/client";
@@ -6,6 +6,7 @@ import { edit, holdBriefly, sent, useEditor } from "../document/editor";
 import { putAt } from "../document/place";
 import { held } from "../document/variants";
 import { SmallPicture } from "../painter/small-picture";
+import { Box, Flex, Text } from "../plain";
 import type { Loop } from "../stage/drawing";
 import { sourceOf } from "./panel";
 

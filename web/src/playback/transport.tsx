@@ -1,6 +1,7 @@
-import { Box, Flex, IconButton, Input, Text } from "@chakra-ui/react";
+import { IconButton, Input } from "@chakra-ui/react";
 import { ChevronLeft, ChevronRight, Pause, Play } from "lucide-react";
 import { useState } from "react";
+import { Box, Flex, Text } from "../plain";
 import { frameOf, SPEEDS, setSpeed, step, toFrame, toggle, usePlayback } from "./playback";
 
 const speedName = (s: number) => (s === 1 ? "full speed" : `1/${1 / s} speed`);

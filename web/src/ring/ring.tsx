@@ -1,4 +1,3 @@
-import { Box, Flex } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 import type { Finding } from "../api/client";
 import { apply } from "../bead/motion";
@@ -6,6 +5,7 @@ import { useFindings, useLooking } from "../checks/looking";
 import { edit, showTab } from "../document/editor";
 import type { Track } from "../document/moving";
 import { along } from "../drag";
+import { Box, Flex } from "../plain";
 import { frameOf, scrub, toFrame, usePlayback } from "../playback/playback";
 import { HitTicks } from "../stage/hits";
 import { lead, unroll, useLead, useMost, useTracks } from "./hand";

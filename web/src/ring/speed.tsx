@@ -1,8 +1,8 @@
-import { Text } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 import { answered, client, type Schema } from "../api/client";
 import { useEditor } from "../document/editor";
 import type { Track } from "../document/moving";
+import { Text } from "../plain";
 
 /** How fast it goes, in plain figures: a second, and on the picture as it is seen. */
 export function Speed({ track }: { track: Track }) {

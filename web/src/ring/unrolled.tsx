@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { Button } from "@chakra-ui/react";
 import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { fieldsOf, paramOf } from "../api/catalogue";
 import { NumberControl } from "../bead/number";
@@ -7,6 +7,7 @@ import { edit, useEditor } from "../document/editor";
 import { type Grip, type Track, useWrong } from "../document/moving";
 import { isMotion, paramAt, putAt, valueAt } from "../document/place";
 import { SmallPicture } from "../painter/small-picture";
+import { Box, Flex, Text } from "../plain";
 import { frameOf, scrub, usePlayback } from "../playback/playback";
 import type { Loop } from "../stage/drawing";
 import { Grips } from "./grips";

@@ -1,4 +1,4 @@
-import { Box, Dialog, Flex, Input, Portal, Text } from "@chakra-ui/react";
+import { Dialog, Input, Portal } from "@chakra-ui/react";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { allKinds, goingOn, kindOf } from "../api/catalogue";
 import type { Bead, BeadInfo, Schema } from "../api/client";
@@ -7,6 +7,7 @@ import { useEscapeAtOnce } from "../focus";
 import { OVER, Veil } from "../framed";
 import type { Source } from "../painter/small";
 import { SmallPicture } from "../painter/small-picture";
+import { Box, Flex, Text } from "../plain";
 
 /** Where a bead goes; without a strand, into a new one. */
 export type Place = { strand: string | null; at: number };

@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { Button } from "@chakra-ui/react";
 import { FolderInput } from "lucide-react";
 import { useRef, useState } from "react";
 import { answered, client, type Schema, sendFile } from "../api/client";
@@ -6,6 +6,7 @@ import { sent } from "../document/editor";
 import { filesOf } from "../dropped";
 import { Framed } from "../framed";
 import { Pick } from "../pick";
+import { Box, Flex, Text } from "../plain";
 import { said, take } from "./splices";
 
 type Proposed = Schema["MapProposed"];

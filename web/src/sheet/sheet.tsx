@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { Button } from "@chakra-ui/react";
 import { Plus } from "lucide-react";
 import { Fragment, useCallback, useState } from "react";
 import type { Bead, Effect } from "../api/client";
@@ -6,6 +6,7 @@ import { addBeads } from "../document/edit";
 import { edit, select, useEditor } from "../document/editor";
 import { focusBead } from "../focus";
 import { Notice } from "../notice";
+import { Box, Flex, Text } from "../plain";
 import type { Loop } from "../stage/drawing";
 import { useRoom } from "../studio/room";
 import { BeadMenu } from "./bead-menu";

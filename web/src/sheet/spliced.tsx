@@ -1,4 +1,4 @@
-import { Box, Button, Flex, IconButton, Input, Menu, Portal, Text } from "@chakra-ui/react";
+import { Button, IconButton, Input, Menu, Portal } from "@chakra-ui/react";
 import { ChevronDown, ChevronRight, Ellipsis } from "lucide-react";
 import { useMemo, useState } from "react";
 import { asked } from "../api/catalogue";
@@ -11,6 +11,7 @@ import { references } from "../document/refer";
 import { structure } from "../document/tree";
 import { focusSoon, focusStrand } from "../focus";
 import { SmallPicture } from "../painter/small-picture";
+import { Box, Flex, Text } from "../plain";
 import type { Loop } from "../stage/drawing";
 import { useRoom } from "../studio/room";
 import { keepAsSplice, said, take, useSplices } from "./splices";

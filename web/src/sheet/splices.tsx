@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Grid, Input, Text } from "@chakra-ui/react";
+import { Button, Input } from "@chakra-ui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { answered, client, type Effect, type Schema, type Told } from "../api/client";
@@ -9,6 +9,7 @@ import { focusSoon } from "../focus";
 import { Framed } from "../framed";
 import { ofOneEffect } from "../one-effect";
 import { SmallPicture } from "../painter/small-picture";
+import { Box, Flex, Grid, Text } from "../plain";
 import { Choice } from "../shelf/begin";
 import { fromDocument, LoopPicture } from "../shelf/loop-picture";
 import type { Loop } from "../stage/drawing";

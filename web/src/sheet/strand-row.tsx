@@ -1,4 +1,4 @@
-import { Box, Flex, IconButton, Input, Menu, Portal, Text } from "@chakra-ui/react";
+import { IconButton, Input, Menu, Portal } from "@chakra-ui/react";
 import { ChevronDown, ChevronRight, Ellipsis, Plus } from "lucide-react";
 import { memo, useMemo, useState } from "react";
 import { gravity, kindOf } from "../api/catalogue";
@@ -18,6 +18,7 @@ import { edit, point, select, togglePeek, useEditor } from "../document/editor";
 import { isFeed, isMotion, placeOf } from "../document/place";
 import { focusBead, focusSoon, focusStrand } from "../focus";
 import { SmallPicture } from "../painter/small-picture";
+import { Box, Flex, Text } from "../plain";
 import type { Loop } from "../stage/drawing";
 import { askForMenu } from "./bead-menu";
 import { keepAsSplice } from "./splices";

@@ -1,8 +1,8 @@
-import { Flex, Grid, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { Plus } from "lucide-react";
 import { answered, client } from "../api/client";
 import { Framed } from "../framed";
+import { Flex, Grid, Text } from "../plain";
 import { fromDocument, LoopPicture } from "./loop-picture";
 
 type Props = { open: boolean; onClose: () => void; onChoose: (starter: string | null) => void };

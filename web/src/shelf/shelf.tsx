@@ -1,9 +1,10 @@
-import { Box, Button, Flex, IconButton, Input, Menu, Portal, Text } from "@chakra-ui/react";
+import { Button, IconButton, Input, Menu, Portal } from "@chakra-ui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Ellipsis, Plus, Upload } from "lucide-react";
 import { useMemo, useRef, useState } from "react";
 import { answered, client, type Schema } from "../api/client";
 import { Notice } from "../notice";
+import { Box, Flex, Text } from "../plain";
 import { go } from "../route";
 import { TopBar } from "../top-bar";
 import { Begin } from "./begin";

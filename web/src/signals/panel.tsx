@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { Button } from "@chakra-ui/react";
 import { Play, Square, X } from "lucide-react";
 import { useEffect, useState } from "react";
 import { useShallow } from "zustand/react/shallow";
@@ -8,6 +8,7 @@ import { NumberControl } from "../bead/number";
 import { freshId } from "../document/edit";
 import { edit, showTab, useEditor } from "../document/editor";
 import { Pick } from "../pick";
+import { Box, Flex, Text } from "../plain";
 import { follow, type Known, letGo, listen, playNight, record, useSignals, watch } from "./live";
 
 type Tie = Effect["ties"][number];

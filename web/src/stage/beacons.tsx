@@ -1,8 +1,8 @@
-import { Box } from "@chakra-ui/react";
 import type { Effect } from "../api/client";
 import { deleteBeacon } from "../document/edit";
 import { edit, useEditor } from "../document/editor";
 import { channelOrField, fresh } from "../document/tree";
+import { Box } from "../plain";
 import type { Loop } from "./drawing";
 import { Adds, freeId, hold, PlacedHead, PlacedList } from "./placed";
 

@@ -1,9 +1,10 @@
-import { Box, Button, Flex } from "@chakra-ui/react";
+import { Button } from "@chakra-ui/react";
 import { get, set as idbSet } from "idb-keyval";
 import { answered, type Compiled, client, type Effect } from "../api/client";
 import { useEditor } from "../document/editor";
 import { follow } from "../drag";
 import { ofOneEffect } from "../one-effect";
+import { Box, Flex } from "../plain";
 
 /** A state of the effect, to be seen beside the present one. */
 export type Look = { effect: Effect; program: Compiled; name: string };

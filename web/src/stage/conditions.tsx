@@ -1,4 +1,4 @@
-import { Button, Flex, Grid, Text } from "@chakra-ui/react";
+import { Button } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
 import { readyStages, setBy, tries, unseen } from "../api/catalogue";
 import { answered, client, type Effect, type Schema } from "../api/client";
@@ -10,6 +10,7 @@ import { Feeder } from "../painter/numbers";
 import { painter } from "../painter/painter";
 import type { Source } from "../painter/small";
 import { SmallPicture } from "../painter/small-picture";
+import { Flex, Grid, Text } from "../plain";
 import { frameOf, usePlayback } from "../playback/playback";
 import { type Trying, tryOn, useRoom } from "../studio/room";
 

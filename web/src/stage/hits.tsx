@@ -1,4 +1,4 @@
-import { Button, Flex, Text } from "@chakra-ui/react";
+import { Button } from "@chakra-ui/react";
 import { useState } from "react";
 import { Vector3 } from "three";
 import { asked } from "../api/catalogue";
@@ -11,6 +11,7 @@ import { FieldRow } from "../field";
 import { focusSoon } from "../focus";
 import { ofOneEffect } from "../one-effect";
 import type { View } from "../painter/camera";
+import { Flex, Text } from "../plain";
 import { frameOf, phaseOf, scrub, usePlayback } from "../playback/playback";
 import { polar, tick } from "../ring/round";
 import { stageNow } from "./seen";

@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { Button } from "@chakra-ui/react";
 import { useState } from "react";
 import type { Effect } from "../api/client";
 import { hexOf } from "../bead/colour";
@@ -7,6 +7,7 @@ import { isMotion } from "../document/place";
 import { fieldsAt } from "../document/tree";
 import { follow } from "../drag";
 import { ColourAt, FieldRow, fieldOf, Idle, NumberAt } from "../field";
+import { Box, Flex, Text } from "../plain";
 import type { Loop } from "./drawing";
 import { SurroundingsPanel } from "./surroundings";
 

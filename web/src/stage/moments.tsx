@@ -1,8 +1,8 @@
-import { Flex, Text } from "@chakra-ui/react";
 import { useEditor } from "../document/editor";
 import { ofOneEffect } from "../one-effect";
 import type { Source } from "../painter/small";
 import { SmallPicture } from "../painter/small-picture";
+import { Flex, Text } from "../plain";
 import { frameOf, setStays, setStretch, usePlayback } from "../playback/playback";
 
 type View = "now" | "ghosts" | "difference" | "ends";

@@ -1,4 +1,3 @@
-import { Box, Flex, Text } from "@chakra-ui/react";
 import { figure } from "../api/catalogue";
 import type { Effect } from "../api/client";
 import { edit, useEditor } from "../document/editor";
@@ -7,6 +6,7 @@ import { channelOrField, fieldsAt, fresh, partAt } from "../document/tree";
 import { FieldRow, fieldOf, useFields } from "../field";
 import { FieldPick } from "../field-pick";
 import { focusSoon } from "../focus";
+import { Box, Flex, Text } from "../plain";
 import type { Loop } from "./drawing";
 import { Adds, freeId, hold, PlacedHead, PlacedList } from "./placed";
 

@@ -1,9 +1,10 @@
-import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { Button } from "@chakra-ui/react";
 import { defaults, readyStages, setBy } from "../api/catalogue";
 import { edit, useEditor } from "../document/editor";
 import { actsAt, fieldsAt, find } from "../document/tree";
 import { FieldRow, fieldOf, NumberAt, useFields } from "../field";
 import { FieldPick } from "../field-pick";
+import { Box, Flex, Text } from "../plain";
 import { BeaconsPanel } from "./beacons";
 import { TryIt } from "./conditions";
 import { type Loop, useDrawing } from "./drawing";

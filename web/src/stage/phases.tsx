@@ -1,5 +1,5 @@
-import { Flex, Text } from "@chakra-ui/react";
 import { SmallPicture } from "../painter/small-picture";
+import { Flex, Text } from "../plain";
 import { frameOf, toFrame, usePlayback } from "../playback/playback";
 import type { Loop } from "./drawing";
 import { useMoments } from "./moments";

@@ -1,4 +1,4 @@
-import { Box, Button, Flex, IconButton, Input, Text } from "@chakra-ui/react";
+import { Button, IconButton, Input } from "@chakra-ui/react";
 import { ChevronDown, ChevronRight, X } from "lucide-react";
 import type { ReactNode } from "react";
 import type { Effect } from "../api/client";
@@ -9,6 +9,7 @@ import { FieldRow } from "../field";
 import { FieldPick } from "../field-pick";
 import { focusSoon } from "../focus";
 import { ofOneEffect } from "../one-effect";
+import { Box, Flex, Text } from "../plain";
 import type { Loop } from "./drawing";
 
 export type Thing = Effect["beacons"][number] | Effect["stage"]["neighbours"]["objects"][number];

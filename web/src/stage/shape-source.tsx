@@ -1,4 +1,4 @@
-import { Box, Button, Flex, IconButton, Text } from "@chakra-ui/react";
+import { Button, IconButton } from "@chakra-ui/react";
 import { Plus, Upload, X } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { useBringing } from "../api/bring";
@@ -10,6 +10,7 @@ import { find, fresh } from "../document/tree";
 import { ColourAt, FieldRow, fieldOf, NumberAt } from "../field";
 import { FieldPick } from "../field-pick";
 import { Pick } from "../pick";
+import { Box, Flex, Text } from "../plain";
 import { useDrawn } from "./drawn";
 
 type Path = Effect["stage"]["path"];

@@ -1,4 +1,4 @@
-import { Box, Button, Image, Text } from "@chakra-ui/react";
+import { Button, Image } from "@chakra-ui/react";
 import { type ReactNode, useEffect, useLayoutEffect, useRef } from "react";
 import { SpotBox } from "../checks/evidence";
 import { useLooking } from "../checks/looking";
@@ -12,6 +12,7 @@ import { stageView } from "../painter/camera";
 import { wake } from "../painter/frames";
 import { painter } from "../painter/painter";
 import { FINEST } from "../painter/small";
+import { Box, Text } from "../plain";
 import { usePlayback } from "../playback/playback";
 import { CompareWords, WipeLine } from "./compare";
 import { type Loop, useDrawing } from "./drawing";

@@ -1,4 +1,3 @@
-import { Box, Flex, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answered, client } from "../api/client";
@@ -6,6 +5,7 @@ import { assetOf, PictureControl } from "../bead/picture";
 import { edit, useEditor } from "../document/editor";
 import { choose } from "../document/tree";
 import { FieldRow, fieldOf } from "../field";
+import { Box, Flex, Text } from "../plain";
 import type { Loop } from "./drawing";
 
 const PLACE = "stage/sky/picture";

@@ -1,7 +1,8 @@
-import { Button, Flex, IconButton, Text } from "@chakra-ui/react";
+import { Button, IconButton } from "@chakra-ui/react";
 import { X } from "lucide-react";
 import { edit, useEditor } from "../document/editor";
 import { fieldOf } from "../field";
+import { Flex, Text } from "../plain";
 
 /** Cameras kept by a name; a press looks from there again. */
 export function SavedViews() {

@@ -1,5 +1,5 @@
-import { Box, Text } from "@chakra-ui/react";
 import type { Schema } from "../api/client";
+import { Box, Text } from "../plain";
 
 export type Change = Schema["Changed"];
 

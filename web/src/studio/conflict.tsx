@@ -1,10 +1,11 @@
-import { Box, Button, Flex, Grid, Text } from "@chakra-ui/react";
+import { Button } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answered, client, type Effect } from "../api/client";
 import { useEditor } from "../document/editor";
 import { keepBoth, keepMine, takeTheirs } from "../document/saving";
 import { Framed } from "../framed";
+import { Box, Flex, Grid, Text } from "../plain";
 import { Changes } from "./changes";
 
 const plain = (d: Effect) => d as unknown as Record<string, unknown>;

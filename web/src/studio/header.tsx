@@ -1,4 +1,4 @@
-import { Box, Button, Flex, IconButton, Input, Popover, Portal, Text } from "@chakra-ui/react";
+import { Button, IconButton, Input, Popover, Portal } from "@chakra-ui/react";
 import { History, Keyboard, Redo2, Undo2 } from "lucide-react";
 import { useState } from "react";
 import { useStore } from "zustand";
@@ -9,6 +9,7 @@ import { useFindings } from "../checks/looking";
 import { edit, redo, showTab, undo, useEditor } from "../document/editor";
 import { fieldsAt, within } from "../document/tree";
 import { FieldRow, NumberAt } from "../field";
+import { Box, Flex, Text } from "../plain";
 import { go } from "../route";
 import { TopBar } from "../top-bar";
 import { ConflictDialog } from "./conflict";

@@ -1,8 +1,9 @@
-import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { Button } from "@chakra-ui/react";
 import { allKinds, inputsOf, kindOf } from "../api/catalogue";
 import { round } from "../document/edit";
 import { Framed } from "../framed";
 import { ofOneEffect } from "../one-effect";
+import { Box, Flex, Text } from "../plain";
 
 const useHelp = ofOneEffect<{ kind: string | null }>(() => ({ kind: null }));
 

@@ -1,9 +1,10 @@
-import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { Button } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { answered, client, type Schema } from "../api/client";
 import { edit, useEditor } from "../document/editor";
 import { Framed } from "../framed";
+import { Box, Flex, Text } from "../plain";
 import { showLook } from "../stage/compare";
 import { Changes } from "./changes";
 

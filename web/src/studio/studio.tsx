@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Tabs, Text } from "@chakra-ui/react";
+import { Button, Tabs } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { answered, client, Refused } from "../api/client";
@@ -17,6 +17,7 @@ import { follow } from "../drag";
 import { FrontPanel } from "../front/panel";
 import { Notice } from "../notice";
 import { leaveEffect } from "../one-effect";
+import { Box, Flex, Text } from "../plain";
 import { noSlips } from "../playback/slips";
 import { Transport } from "../playback/transport";
 import { unroll, useHand } from "../ring/hand";

@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Grid, IconButton, Menu, Portal, Text } from "@chakra-ui/react";
+import { Button, IconButton, Menu, Portal } from "@chakra-ui/react";
 import { GripVertical, Plus, X } from "lucide-react";
 import type { FieldInfo } from "../api/catalogue";
 import type { Entry } from "../api/client";
@@ -14,6 +14,7 @@ import { focusSoon } from "../focus";
 import { present, publish } from "../front/levered";
 import { SmallPicture } from "../painter/small-picture";
 import { Pick } from "../pick";
+import { Box, Flex, Grid, Text } from "../plain";
 import type { Loop } from "../stage/drawing";
 
 /** Fields that stand with the channel they belong to, not in the column of the surface's own. */

@@ -1,6 +1,6 @@
-import { Box, Flex } from "@chakra-ui/react";
 import { fieldsAt } from "../document/tree";
 import { useFields } from "../field";
+import { Box, Flex } from "../plain";
 import type { Loop } from "../stage/drawing";
 import { Channels, isOwn, Rows } from "./channels";
 import { SecondSurface } from "./second";

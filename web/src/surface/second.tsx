@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Grid, Input, Text } from "@chakra-ui/react";
+import { Button, Input } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answered, client, type Effect, type Schema } from "../api/client";
@@ -8,6 +8,7 @@ import { fieldsAt, fresh } from "../document/tree";
 import { fieldOf, useFields } from "../field";
 import { focusSoon } from "../focus";
 import { Framed } from "../framed";
+import { Box, Flex, Grid, Text } from "../plain";
 import { said, take } from "../sheet/splices";
 import { Choice } from "../shelf/begin";
 import { fromDocument, fromShelf, LoopPicture } from "../shelf/loop-picture";

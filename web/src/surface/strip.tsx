@@ -1,8 +1,8 @@
-import { Flex, Text } from "@chakra-ui/react";
 import { showTab, togglePeek, useEditor } from "../document/editor";
 import type { Channel } from "../document/place";
 import { listsOf } from "../document/tree";
 import { SmallPicture } from "../painter/small-picture";
+import { Flex, Text } from "../plain";
 import type { Loop } from "../stage/drawing";
 
 /** The foot of the sheet: how the effect composites, and each channel with its live result. */

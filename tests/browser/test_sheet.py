@@ -10,6 +10,7 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.test_people import add, violations
 from tests.browser.test_studio import differs, document, fresh, press, same, settled, stage, steady, visit
+from tests.documents import bead, data, strand
 from tests.images.pictures import encoded, lanterns
 from tests.images.test_maps import COLOUR, grey, normals
 
@@ -435,6 +436,26 @@ def test_what_stands_in_the_sheet_already_is_copied_into_the_finder(page: Page, 
     assert draws(page) == before
     copied = finder.evaluate(SHOWN)
     assert len({*copied}) > 10 and {*copied} <= {*sheet}
+
+
+def test_pictures_that_move_on_by_one_bead_are_those_of_the_beads_before(page: Page, server):
+    """Each becomes what another shows until then, and is copied only from what does not change as well."""
+    inverts = [bead("invert", f"invert{i}") for i in range(3)]
+    shine = strand("shine", bead("uv"), bead("linear"), *inverts)
+    effect = data(shine, surface={"channels": {"emission": [{"strand": "shine"}]}})
+    id = page.request.post(f"{server.address}/api/effects", data={"name": "Shine", "document": effect}).json()["id"]
+    visit(page, server, id)
+    here = page.get_by_test_id("strand-shine")
+    expect(here.locator("canvas.small[data-waiting]")).to_have_count(0)
+    _, *shown = here.evaluate(SHOWN)
+    one, other = shown[:2]
+    assert one != other and shown == [one, other, one, other]
+    press(page, "shine-invert0")
+    page.keyboard.press("m")
+    deadline = time.monotonic() + 20
+    while here.evaluate(SHOWN)[1:] != [one, one, other, one]:
+        assert time.monotonic() < deadline, "other pictures came"
+        page.wait_for_timeout(200)
 
 
 def test_what_comes_out_the_same_is_not_drawn_again(page: Page, server):

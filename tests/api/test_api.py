@@ -3,6 +3,8 @@
 import io
 import itertools
 import json
+import threading
+import time
 from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
@@ -17,6 +19,7 @@ from whorl import demo
 from whorl.api.app import create_app
 from whorl.api.programs import programs
 from whorl.shapes import shape
+from whorl.store.bakes import ENDED, Bakes
 
 
 @pytest.fixture
@@ -175,6 +178,32 @@ def test_a_bake_is_followed_by_events_and_its_files_are_there(client):
     assert archive.testzip() is None and sorted(archive.namelist()) == states[-1]["files"]
     assert client.delete(f"/api/bakes/{job}").status_code == 204
     assert client.get(f"/api/bakes/{job}").status_code == 404
+
+
+def test_a_bake_that_ends_while_it_is_read_is_told_to_have_ended(client, monkeypatch):
+    """Whoever watches it reads it as running, each time it is read, and hears of the end all the same."""
+    read = Bakes.get
+
+    def late(jobs, id):
+        job = read(jobs, id)
+        deadline = time.monotonic() + 30
+        while job.state not in ENDED and read(jobs, id).state not in ENDED and time.monotonic() < deadline:
+            time.sleep(0.02)
+        return job
+
+    heard = []
+
+    def watch(job):
+        with client.stream("GET", f"/api/bakes/{job}/events") as events:
+            heard.extend(json.loads(line[6:])["state"] for line in events.iter_lines() if line.startswith("data: "))
+
+    id = client.post("/api/effects", json={"document": {**LIT, "turn": {"seconds": 2, "fps": 24}}}).json()["id"]
+    job = client.post("/api/bakes", json={"effect": id, "options": {"width": 128, "height": 128}}).json()
+    monkeypatch.setattr(Bakes, "get", late)
+    watching = threading.Thread(target=watch, args=(job["id"],), daemon=True)
+    watching.start()
+    watching.join(timeout=20)
+    assert len(heard) > 1 and heard[-1] == "done"
 
 
 def test_bad_bake_options_are_told(client):

@@ -60,25 +60,28 @@ def one_bake(id: str, jobs: Jobs) -> m.BakeJob:
 @routes.get("/bakes/{id}/events", response_class=EventSourceResponse)
 async def bake_events(id: str, jobs: Jobs) -> EventSourceResponse:
     """The bake each time it changes, as server-sent events, until it has ended."""
+    # What comes while it is read is another change: counted after that, the last one of all would be missed for good.
+    before = jobs.changes
     first = await run_in_threadpool(jobs.get, id)
 
     async def events() -> AsyncIterator[dict[str, str]]:
         # Watching holds no thread: it looks whether anything changed, and asks the database only then.
-        job, seen = first, jobs.changes
+        job, seen = first, before
         yield {"data": m.BakeJob.of(job).model_dump_json()}
         while job.state not in ENDED and not jobs.closing.is_set():
             await asyncio.sleep(0.1)
-            if jobs.changes == seen:
+            count = jobs.changes
+            if count == seen:
                 continue
-            before = job
+            told = job
             try:
                 job = await run_in_threadpool(jobs.get, id)
             except Busy:
                 continue
             except Missing:
                 return
-            seen = jobs.changes
-            if job != before:
+            seen = count
+            if job != told:
                 yield {"data": m.BakeJob.of(job).model_dump_json()}
 
     return EventSourceResponse(events())

@@ -590,6 +590,33 @@ def test_a_bake_shows_its_progress_and_its_files_are_downloaded(page: Page, serv
     assert Image.open(io.BytesIO(files.read(frames[0]))).size == (80, 64)
 
 
+def test_a_bake_whose_end_the_list_tells_first_is_not_shown_as_running(page: Page, server):
+    fresh(page, server)
+    page.get_by_test_id("bake-button").click()
+    dialog = page.get_by_test_id("bake-dialog")
+    for field, number in (("bake width", "16"), ("bake height", "16"), ("last frame", "1")):
+        dialog.get_by_label(field).fill(number)
+        dialog.get_by_label(field).press("Enter")
+    # Its events tell that it runs, and nothing after that.
+    page.route(
+        re.compile("/api/bakes/[^/]+/events"),
+        lambda route: route.fulfill(
+            content_type="text/event-stream",
+            body="retry: 600000\ndata: "
+            + json.dumps({**page.request.get(route.request.url[: -len("/events")]).json(), "state": "running"})
+            + "\n\n",
+        ),
+    )
+    jobs = dialog.get_by_test_id("bake-job")
+    for count in (1, 2):
+        dialog.get_by_test_id("start-bake").click()
+        expect(jobs).to_have_count(count)
+        address = f"{server.address}/api/bakes?effect={page.url.rsplit('/', 1)[1]}"
+        while any(j["state"] in ("waiting", "running") for j in page.request.get(address).json()):
+            time.sleep(0.2)
+    expect(jobs.nth(1)).to_have_attribute("data-state", "done")
+
+
 def test_a_save_on_an_old_revision_asks_and_keeps_mine_or_takes_theirs(page: Page, server):
     id = fresh(page, server)
     # A tab in which nothing is changed would take theirs up by itself before anything is typed.

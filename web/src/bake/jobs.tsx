@@ -52,17 +52,21 @@ function Played({ id, file }: { id: string; file: string }) {
   );
 }
 
+const lasts = ({ state }: BakeJob) => state === "waiting" || state === "running";
+
 /** One bake: its progress as it comes, and its files when it is done. */
 export function Job({ job, onGone }: { job: BakeJob; onGone: () => void }) {
-  const [now, setNow] = useState(job);
-  const running = now.state === "waiting" || now.state === "running";
+  const [heard, setHeard] = useState(job);
+  // The list of bakes may tell of the end before its events do, which are not listened to any more then.
+  const now = lasts(job) ? heard : job;
+  const running = lasts(now);
   useEffect(() => {
     if (job.state !== "waiting" && job.state !== "running") return;
     const events = new EventSource(`/api/bakes/${job.id}/events`);
     events.onmessage = (e) => {
       const next = JSON.parse(e.data) as BakeJob;
-      setNow(next);
-      if (next.state !== "waiting" && next.state !== "running") events.close();
+      setHeard(next);
+      if (!lasts(next)) events.close();
     };
     return () => events.close();
   }, [job.id, job.state]);

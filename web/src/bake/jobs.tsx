@@ -58,10 +58,11 @@ const lasts = ({ state }: BakeJob) => state === "waiting" || state === "running"
 export function Job({ job, onGone }: { job: BakeJob; onGone: () => void }) {
   const [heard, setHeard] = useState(job);
   // The list of bakes may tell of the end before its events do, which are not listened to any more then.
-  const now = lasts(job) ? heard : job;
+  const listens = lasts(job);
+  const now = listens ? heard : job;
   const running = lasts(now);
   useEffect(() => {
-    if (job.state !== "waiting" && job.state !== "running") return;
+    if (!listens) return;
     const events = new EventSource(`/api/bakes/${job.id}/events`);
     events.onmessage = (e) => {
       const next = JSON.parse(e.data) as BakeJob;
@@ -69,7 +70,7 @@ export function Job({ job, onGone }: { job: BakeJob; onGone: () => void }) {
       if (!lasts(next)) events.close();
     };
     return () => events.close();
-  }, [job.id, job.state]);
+  }, [job.id, listens]);
   const part = now.total ? (now.done / now.total) * 100 : 0;
   const videos = now.files.filter((f) => kindsOfVideo().some(({ kind }) => f.endsWith(`.${kind}`)));
   const sheets = now.files.filter((f) => /-sheet\.(png|exr)$/.test(f));

@@ -510,7 +510,7 @@ class RepeatRequest(Body):
 
     hits: tuple[Hit, ...] = Field(max_length=MOST_HITS, strict=False)
     id: str
-    every: int = Field(ge=ASKED["every"].hard[0], le=ASKED["every"].hard[1])
+    every: int = Field(ge=int(ASKED["every"].hard[0]), le=int(ASKED["every"].hard[1]))
     turn: Turn
 
 

@@ -224,9 +224,8 @@ class Line:
             await self._tell_state(now)
             if self.watches and now - self._table >= TABLE:
                 self._table = now
-                await self._say(
-                    m.LiveTold(port=_info(self.port), known=self._known(now), name=self.follower and self.follower.name)
-                )
+                name = self.follower.name if self.follower else None
+                await self._say(m.LiveTold(port=_info(self.port), known=self._known(now), name=name))
             await asyncio.sleep(APART)
 
     async def _wait(self) -> None:

@@ -67,7 +67,7 @@ def frame_there(bundle: bytes, options: dict[str, Any], kinds: list[str], frame:
     plan, film = _ready(bundle, look)
     with tempfile.TemporaryDirectory(prefix="whorl-") as folder:
         path = Path(folder) / "frame.png"
-        save_frame(plan, frame, wanted, set(kinds), path, film)  # type: ignore[arg-type]
+        save_frame(plan, frame, wanted, set(kinds), path, film)  # pyrefly: ignore[bad-argument-type]
         return {kind: path.with_suffix(f".{kind}").read_bytes() for kind in kinds}
 
 
@@ -77,7 +77,7 @@ def client_of(address: str) -> Any:
 
     try:
         client = Client(address, timeout=PATIENCE, set_as_default=False)
-    except (OSError, TimeoutError, ValueError) as e:
+    except (OSError, ValueError) as e:
         raise Refused(f"there is no scheduler at {address} ({str(e).splitlines()[0][:120]})") from None
     try:
         try:

@@ -105,7 +105,7 @@ HANDED: dict[str, Handed] = {
         Handed("code", "Code", "readable shader code", _coded, lambda e, f, w: write_code(e, f, w.languages, w.tick)),
         Handed("page", "Page", "one HTML file that plays it, with its levers", _paged, _written_page),
         *(
-            Handed(s.key, s.title, s.words, s.told, lambda e, f, w, s=s: s.write(e, f, w.scene, w.tick))  # type: ignore[misc]
+            Handed(s.key, s.title, s.words, s.told, lambda e, f, w, s=s: s.write(e, f, w.scene, w.tick))
             for s in FORMATS.values()
         ),
     )

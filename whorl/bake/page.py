@@ -50,7 +50,7 @@ _ATTRIBUTES: dict[str, Callable[[Mesh], Any]] = {
     "along_v": lambda mesh: mesh.gradients[1],
     "together": lambda mesh: mesh.together,
     "shared_normal": lambda mesh: mesh.shared_normals,
-    **{name: lambda mesh, name=name: mesh.told[name] for name in MORE},  # type: ignore[misc]
+    **{name: lambda mesh, name=name: mesh.told[name] for name in MORE},
 }
 
 
@@ -344,7 +344,8 @@ def _pictures(plan: Planned, numbers: bytearray) -> tuple[list[dict[str, Any]], 
 
 def _laid(p: Picture, numbers: bytearray) -> tuple[list[int], Sheet, int]:
     """Where the sheets of a picture's frames lie, the last of them, and how often they were halved."""
-    places, level = [], 0
+    places: list[int] = []
+    level, sheet = 0, None
     for frame in range(p.frames):
         try:
             sheet = library.sheet(p.hash, p.read, frame)
@@ -357,4 +358,5 @@ def _laid(p: Picture, numbers: bytearray) -> tuple[list[int], Sheet, int]:
         places.append(len(numbers))
         numbers += sheet.image.pixels.astype("<f2").tobytes()
         numbers += b"\0" * (-len(numbers) % 4)
+    assert sheet, "a picture has a frame"
     return places, sheet, level

@@ -76,9 +76,9 @@ def described_param(p: Param) -> dict[str, Any]:
     """A param as plain data."""
     default: Any
     if p.type == "stops":
-        default = [{"at": s[3], "colour": list(s[:3])} for s in p.default]  # type: ignore[index]
+        default = [{"at": s[3], "colour": list(s[:3])} for s in p.default]  # pyrefly: ignore[bad-index]
     elif p.type == "curve":
-        default = [{"at": s[3], "value": s[0]} for s in p.default]  # type: ignore[index]
+        default = [{"at": s[3], "value": s[0]} for s in p.default]  # pyrefly: ignore[bad-index]
     else:
         default = p.default[0] if p.type == "number" else list(p.default)
     return {

@@ -36,13 +36,13 @@ class Finding(BaseModel):
     when: str = ""
     aside: str = ""
 
-    @computed_field  # type: ignore[prop-decorator]
+    @computed_field
     @property
     def bad(self) -> Bad:
         """How bad it is."""
         return KINDS[self.kind].bad
 
-    @computed_field  # type: ignore[prop-decorator]
+    @computed_field
     @property
     def why(self) -> str:
         """Why it matters."""

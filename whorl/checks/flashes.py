@@ -90,8 +90,8 @@ def worst(frames: NDArray[np.float32], fps: float, looping: bool = True) -> Flas
     flat = frames.reshape(count, 3, -1)
     linear = np.asarray(srgb.decoded(flat), np.float32)
     r, g, b = linear[:, 0], linear[:, 1], linear[:, 2]
-    light = 0.2126 * r + 0.7152 * g + 0.0722 * b
-    redness = np.maximum((r - g - b) * 320.0, 0.0)
+    light = np.asarray(0.2126 * r + 0.7152 * g + 0.0722 * b, np.float32)
+    redness = np.asarray(np.maximum((r - g - b) * 320.0, 0.0), np.float32)
     saturated = r >= SATURATED * np.maximum(r + g + b, 1e-6)
     field = tuple(max(1, min(round(n * high / HIGH), size)) for n, size in zip(FIELD, (high, wide), strict=True))
     found = []
@@ -205,7 +205,7 @@ def _slower(looks: Looks, fast: list[tuple[str, str, float]]) -> Iterator[Mend]:
         most = max(1.0, float(np.floor(often * looks.effect.turn.seconds)))
         each = []
         for place, name, was in fast:
-            slower = held[place].model_copy(update={name: most if was > 0 else -most})  # type: ignore[attr-defined]
+            slower = held[place].model_copy(update={name: most if was > 0 else -most})  # pyrefly: ignore[missing-attribute]
             each.append((place, slower.model_dump(mode="json")))
         for change in each:
             yield Mend.of(f"no more than {most:g} a turn", change)

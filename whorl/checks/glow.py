@@ -54,7 +54,7 @@ def _own(looks: Looks, index: int) -> float | None:
     node = looks.plan.beads.get(f"{strand.id}/{entry.bead or strand.beads[-1].id}")
     if node is None:
         return None
-    return float(np.quantile(np.concatenate(looks.values(node)), 0.98)) * float(entry.gain)  # type: ignore[arg-type]
+    return float(np.quantile(np.concatenate(looks.values(node)), 0.98)) * float(entry.gain)  # pyrefly: ignore[bad-argument-type]
 
 
 def _stronger(looks: Looks, place: str, gain: float, without: Looks) -> Iterator[Mend]:

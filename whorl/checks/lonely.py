@@ -1,6 +1,6 @@
 """Beads that measure neighbours where there are none."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 
 from whorl.beads.catalogue import CATALOGUE
 from whorl.beads.spec import Bead
@@ -31,5 +31,5 @@ def find(plan: Planned) -> Iterator[Finding]:
 
 
 def _measures(spec: Bead) -> bool:
-    functions = spec.shade.values() if not hasattr(spec.shade, "tree") else [spec.shade]
+    functions = spec.shade.values() if isinstance(spec.shade, Mapping) else [spec.shade]
     return any(p.name in _OF_NEIGHBOURS for f in functions for p in f.tree.params)

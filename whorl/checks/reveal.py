@@ -82,7 +82,7 @@ def _moved(looks: Looks) -> Iterator[tuple[Strand, int, Node, list[float]]]:
                 lever = next((x for x in looks.effect.levers if x.id == said.lever), None)
                 ends = (said.low, said.high) if lever and lever.kind == "number" else (None, None)
                 if all(isinstance(x, int | float) for x in ends):
-                    yield strand, i, node, [float(x) for x in ends]  # type: ignore[arg-type]
+                    yield strand, i, node, [float(x) for x in ends]  # pyrefly: ignore[bad-argument-type]
             elif level.track is not None:
                 rows = level.track.rows(looks.effect.turn.phases)
                 yield strand, i, node, [float(x) for x in rows[:, 0]]
@@ -111,7 +111,7 @@ def _mends(looks: Looks, strand: Strand, index: int, values: np.ndarray, way: tu
     before = strand.beads[index - 1]
     tapped = before.params.get("from") if before.kind == "tap" and index == 1 else None
     whole = isinstance(tapped, Feed) and tapped.bead is None
-    into = next((s for s in looks.effect.strands if whole and s.id == tapped.strand), strand)  # type: ignore[union-attr]
+    into = next((s for s in looks.effect.strands if whole and s.id == tapped.strand), strand)  # pyrefly: ignore[missing-attribute]
     for words, kind, settings, params in tried:
         ids = {b.id for b in into.beads}
         id = next(n for n in (kind, *(f"{kind}-{k}" for k in range(2, 99))) if n not in ids)

@@ -39,7 +39,7 @@ def changes(earlier: Effect, later: Effect) -> list[Change]:
             # What lies in a part that came or went needs no words of its own.
             if parent in new.parts and parent in old.parts:
                 seen, kind = (new, "added") if there is None else (old, "removed")
-                out.append(Change(place, kind, seen.name(place)))  # type: ignore[arg-type]
+                out.append(Change(place, kind, seen.name(place)))
             continue
         stood, stands = (dict(leaf for part in parts for leaf in _leaves(part)) for parts in (there, here))
         for name in {**stands, **stood}:

@@ -73,7 +73,7 @@ def _bead(effect: Effect, way: Sequence[str]) -> Bead | None:
 
 
 def _full(given: object, param: Param) -> Numbers:
-    rest: Numbers = tuple(param.default)  # type: ignore[arg-type]
+    rest: Numbers = tuple(param.default)  # pyrefly: ignore[bad-assignment]
     parts = [given] if isinstance(given, int | float) else list(given) if isinstance(given, tuple) else []
     return tuple(float(x) for x in [*parts, *rest[len(parts) :]][: len(rest)])
 
@@ -224,7 +224,7 @@ def stands_at(effect: Effect, place: str) -> object:
         if param is None:
             raise KeyError(place)
         given = bead.params.get(way[3])
-        return _amount(tuple(param.default)) if given is None else given  # type: ignore[arg-type]
+        return _amount(tuple(param.default)) if given is None else given  # pyrefly: ignore[bad-argument-type]
     return places.stands(effect, place)
 
 
@@ -251,7 +251,7 @@ def _choice(effect: Effect, place: str, ways: Sequence[tuple[str, bool | int | s
 def _also(effect: Effect, lever: Lever, place: str) -> Lever:
     """A choice that sets one place more, in each of its ways to what stands there."""
     here = stands_at(effect, place)
-    if not isinstance(here, bool | int | float | str | tuple) or (isinstance(here, tuple) and not _numbers(here)):
+    if not isinstance(here, (bool, int, float, str, tuple)) or (isinstance(here, tuple) and not _numbers(here)):
         raise Refused("a choice sets what stands still; hold it still first")
     named, may = place.split("/")[-1], [value for _, value in ways_of(effect, place) or []]
 
@@ -394,9 +394,9 @@ def standing(lever: Lever) -> Amount:
     if lever.kind == "choice":
         return float(lever.chosen)
     if lever.kind == "place":
-        return lever.position if isinstance(lever.position, tuple) else lever.rest_position  # type: ignore[return-value]
+        return lever.position if isinstance(lever.position, tuple) else lever.rest_position  # pyrefly: ignore[bad-return]
     if lever.kind == "colour":
-        return lever.colour if isinstance(lever.colour, tuple) else lever.rest_colour  # type: ignore[return-value]
+        return lever.colour if isinstance(lever.colour, tuple) else lever.rest_colour  # pyrefly: ignore[bad-return]
     return float(lever.value) if isinstance(lever.value, int | float) else lever.rest
 
 
@@ -605,7 +605,7 @@ def dealt(effect: Effect, seed: int, count: int = DEALT) -> list[dict[str, Amoun
 def _drawn(lever: Lever, draw: random.Random) -> Amount:
     here = standing(lever)
     if lever.kind == "switch":
-        return here if draw.random() < 0.7 else 1.0 - float(here)  # type: ignore[arg-type]
+        return here if draw.random() < 0.7 else 1.0 - float(here)  # pyrefly: ignore[bad-argument-type]
     if lever.kind == "choice":
         return here if draw.random() < 0.7 else float(draw.randrange(max(len(lever.options), 1)))
     if lever.kind == "place":

@@ -214,7 +214,7 @@ def param_at(place: str) -> Param | None:
     if said is None:
         return None
     given = getattr(found.standing, found.name, None)
-    if isinstance(given, int | float | tuple):
+    if isinstance(given, (int, float, tuple)):
         numbers = given if isinstance(given, tuple) else (given,)
         return replace(said, default=tuple(float(x) for x in numbers))
     return said

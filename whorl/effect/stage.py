@@ -285,7 +285,7 @@ class PathPoint(Model):
     def knot(self) -> Knot:
         """As the shape takes it."""
         x, y, z = self.at
-        return Knot((x, y, z, self.radius), self.tilt, self.before, self.after)  # type: ignore[arg-type]
+        return Knot((x, y, z, self.radius), self.tilt, self.before, self.after)  # pyrefly: ignore[bad-argument-type]
 
     @classmethod
     def of(cls, knot: Knot) -> "PathPoint":

@@ -280,7 +280,8 @@ class Surface(Material):
     @property
     def materials(self) -> dict[str, Material]:
         """What it is made of, by place."""
-        return {"surface": self} | ({"surface/second": self.second} if self.second else {})
+        first: dict[str, Material] = {"surface": self}
+        return first | ({"surface/second": self.second} if self.second else {})
 
     @model_validator(mode="before")
     @classmethod

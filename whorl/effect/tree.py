@@ -42,7 +42,7 @@ def motions() -> list[dict[str, Any]]:
 
 def motion_name(motion: type[BaseModel]) -> str:
     """What a motion is called in a document."""
-    return str(motion.model_fields["motion"].annotation.__args__[0])  # type: ignore[union-attr]
+    return str(motion.model_fields["motion"].annotation.__args__[0])  # pyrefly: ignore[missing-attribute]
 
 
 def _every(model: type[BaseModel], seen: set[type[BaseModel]]) -> Iterator[type[BaseModel]]:

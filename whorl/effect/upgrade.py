@@ -54,7 +54,7 @@ def _threefold(value: Any, counts: bool = True) -> Any:
     if isinstance(value, dict):
         rounds = value.get("motion") != "drift"
         return {k: _threefold(v, k in _AMOUNTS and not (k == "cycles" and rounds)) for k, v in value.items()}
-    if isinstance(value, list | tuple):
+    if isinstance(value, (list, tuple)):
         return [_threefold(v, False) for v in value]
     return [value] * 3 if counts and isinstance(value, int | float) and not isinstance(value, bool) else value
 

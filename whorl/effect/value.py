@@ -196,11 +196,11 @@ def _kind_of(value: Any) -> str | None:
         return None
     if isinstance(value, int | float):
         return "a number"
-    if isinstance(value, list | tuple):
+    if isinstance(value, (list, tuple)):
         first = value[0] if value else None
         if isinstance(first, Point) or (isinstance(first, dict) and "value" in first):
             return "a list of points"
-        return "a list of stops" if isinstance(first, dict | Stop) else "a list of numbers"
+        return "a list of stops" if isinstance(first, (dict, Stop)) else "a list of numbers"
     if isinstance(value, dict):
         return next((kind for key, kind in _KINDS.items() if key in value), None)
     return next((kind for cls, kind in _CLASSES if isinstance(value, cls)), None)

@@ -153,7 +153,7 @@ def _exr(data: bytes) -> Decoded:
         raise BadImage("the OpenEXR file has no channels that are read: R, G, B, A or Y")
     if len({plane.shape for plane in planes.values()}) > 1:
         raise BadImage("the OpenEXR file's channels differ in size, which is not read")
-    return Decoded(_stacked([planes[name] for name in names], 1.0), channels, False)  # type: ignore[arg-type]
+    return Decoded(_stacked([planes[name] for name in names], 1.0), channels, False)
 
 
 def _halves(plane: Any) -> NDArray[np.float16]:

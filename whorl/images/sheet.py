@@ -129,5 +129,4 @@ def _halved_rows(level: NDArray[Any], first: int, last: int) -> NDArray[np.float
     m = np.float32(n // 2)
     i = np.arange(first, last, dtype=np.float32)[:, None, None]
     under = level[2 * first + 2 : 2 * last + 2 : 2].astype(np.float32)
-    made: NDArray[np.float32] = (above * (m - i) + below * m + under * (i + 1)) / np.float32(n)
-    return made
+    return np.asarray((above * (m - i) + below * m + under * (i + 1)) / np.float32(n), np.float32)

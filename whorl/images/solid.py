@@ -78,7 +78,8 @@ def read_solid(data: bytes) -> Solid:
             pieces: list[Any] = [made]
             if isinstance(made, trimesh.Scene):
                 # By name, since a scene gives its pieces in another order each time.
-                pieces = sorted(made.dump(concatenate=False), key=lambda p: str(p.metadata.get("name", "")))
+                dumped: list[Any] = made.dump(concatenate=False)
+                pieces = sorted(dumped, key=lambda p: str(p.metadata.get("name", "")))
             mesh: Any = trimesh.util.concatenate(pieces) if len(pieces) > 1 else pieces[0] if pieces else made
             runs = runs or [(_called(p), len(p.faces)) for p in pieces]
             parts, part = _parts(runs, len(mesh.faces))

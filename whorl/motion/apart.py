@@ -61,9 +61,9 @@ def component(param: Param, axis: int) -> Param:
     return replace(param, type="number", default=(default(param)[axis],), label=label)
 
 
-def how(motion: Motion) -> Kind:  # type: ignore[type-arg]
+def how(motion: Motion) -> Kind:  # pyrefly: ignore[implicit-any-type-argument]
     """How another motion goes."""
-    found: Kind = import_module(f"whorl.motion.{motion.motion}").HOW  # type: ignore[type-arg]
+    found: Kind = import_module(f"whorl.motion.{motion.motion}").HOW  # pyrefly: ignore[implicit-any-type-argument]
     return found
 
 

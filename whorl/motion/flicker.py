@@ -105,7 +105,7 @@ def drawn(seed: int, change: NDArray[np.int64], axis: NDArray[np.int64]) -> NDAr
         z = (z ^ (z >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
         z = (z ^ (z >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
         z = z ^ (z >> np.uint64(31))
-    return np.asarray((z >> np.uint64(11)) * (1.0 / 2**53))
+    return np.asarray((z >> np.uint64(11)) * (1.0 / 2**53), np.float64)
 
 
 HOW = Flickering()

@@ -58,7 +58,7 @@ def others(effect: Effect, trail: tuple[str, ...] = ()) -> Others:
             return rows(value, param, Times(times.phases, times.looping, others(effect, (*trail, place))))
         if isinstance(value, Levered):
             return of_lever(place, param, value, times)
-        still = default(param) if value is None else fill(value, default(param))  # type: ignore[arg-type]
+        still = default(param) if value is None else fill(value, default(param))  # pyrefly: ignore[bad-argument-type]
         return np.repeat(row(still), len(times.phases), axis=0)
 
     def of_lever(place: str, param: Param, value: Levered, times: Times) -> Rows:

@@ -227,7 +227,7 @@ def fill(given: Amount | None, rest: Sequence[float]) -> Numbers:
 
 def default(param: Param) -> Numbers:
     """What a param is where nothing is given."""
-    return tuple(param.default)  # type: ignore[arg-type]
+    return tuple(param.default)  # pyrefly: ignore[bad-return]
 
 
 def clamped(param: Param, given: Amount | None) -> Amount | None:
@@ -266,7 +266,7 @@ def unit(param: Param) -> float:
 
 def whole_cycles(motion: M, axis: int, moved: bool = True) -> Closing:
     """What an axis does that goes round so many `cycles` a turn: a whole number of them closes."""
-    cycles: float = motion.cycles  # type: ignore[union-attr, assignment]
+    cycles: float = motion.cycles  # pyrefly: ignore[missing-attribute]
     if not moved or whole(cycles):
         return Closing(axis, True)
     nearest = float(round(cycles)) or math.copysign(1.0, cycles)

@@ -16,7 +16,7 @@ from whorl.effect.value import MOTIONS, Motion
 from whorl.motion.kind import Closing, Kind, Others, Rows, Start, Times, alone, default, fill
 
 #: How each motion goes, by its class.
-HOW: dict[type, Kind] = {m: import_module(f"whorl.motion.{motion_name(m)}").HOW for m in MOTIONS}  # type: ignore[type-arg]
+HOW: dict[type, Kind] = {m: import_module(f"whorl.motion.{motion_name(m)}").HOW for m in MOTIONS}  # pyrefly: ignore[implicit-any-type-argument]
 
 
 def rows(motion: Motion, param: Param, times: Times) -> Rows:

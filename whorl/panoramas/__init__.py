@@ -15,7 +15,7 @@ class Panorama:
     @property
     def data(self) -> bytes:
         """Its file."""
-        return (files(__package__) / f"{self.slug}.exr").read_bytes()
+        return (files(__name__) / f"{self.slug}.exr").read_bytes()
 
 
 PANORAMAS = {

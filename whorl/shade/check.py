@@ -35,7 +35,14 @@ from whorl.shade.types import BOOL, BY_NAME, F32, I32, IMAGE, U32, VEC4, ShadeTy
 _ARITHMETIC = {ast.Add: "+", ast.Sub: "-", ast.Mult: "*", ast.Div: "/"}
 _INTEGER = {ast.FloorDiv: "//", ast.Mod: "%"}
 _BITS = {ast.BitAnd: "&", ast.BitOr: "|", ast.BitXor: "^", ast.LShift: "<<", ast.RShift: ">>"}
-_COMPARE = {ast.Lt: "<", ast.LtE: "<=", ast.Gt: ">", ast.GtE: ">=", ast.Eq: "==", ast.NotEq: "!="}
+_COMPARE: dict[type[ast.cmpop], str] = {
+    ast.Lt: "<",
+    ast.LtE: "<=",
+    ast.Gt: ">",
+    ast.GtE: ">=",
+    ast.Eq: "==",
+    ast.NotEq: "!=",
+}
 _INSTEAD = {
     ast.Pow: "'**' is not in the shading language; call power(x, y)",
     ast.Mod: "'%' takes i32; for floats call mod(x, y)",

@@ -99,7 +99,7 @@ class Value:
     """A number of a kind in KINDS. Comparisons give 'bool', and numbers on the right take its kind."""
 
     __slots__ = ("code", "kind", "known", "text", "wide")
-    __hash__ = None  # type: ignore[assignment]  # equality is an instruction
+    __hash__ = None  # pyrefly: ignore[implicit-any-attribute]  # equality is an instruction
 
     def __init__(self, code: Code, text: str, kind: str, wide: bool, known: float | None = None) -> None:
         self.code, self.text, self.kind, self.wide, self.known = code, text, kind, wide, known
@@ -204,10 +204,10 @@ class Value:
     def __ge__(self, other: Value | float) -> Value:
         return self.operate(">=", other)
 
-    def __eq__(self, other: Value | float) -> Value:  # type: ignore[override]
+    def __eq__(self, other: Value | float) -> Value:  # pyrefly: ignore[bad-override]
         return self.operate("==", other)
 
-    def __ne__(self, other: Value | float) -> Value:  # type: ignore[override]
+    def __ne__(self, other: Value | float) -> Value:  # pyrefly: ignore[bad-override]
         return self.operate("!=", other)
 
     def __rsub__(self, other: float) -> Value:

@@ -69,7 +69,7 @@ def kind(note: Any) -> Kind:
         return Rows(np.dtype(get_args(get_args(array)[1])[0]), axes)
     if get_origin(note) is tuple:
         return tuple(kind(part) for part in get_args(note))
-    return note  # type: ignore[no-any-return]
+    return note
 
 
 class Loops(Generic[P, R]):
@@ -120,7 +120,7 @@ class Loops(Generic[P, R]):
                 given += _laid(name, k, arg)
             else:
                 given.append(arg)
-        return self._code(*given)  # type: ignore[no-any-return]
+        return self._code(*given)
 
 
 def loops(function: Callable[P, R]) -> Loops[P, R]:

@@ -19,7 +19,14 @@ F32, F64 = ir.FloatType(), ir.DoubleType()
 _TYPES: dict[Any, ir.Type] = {int: I64, float: F64, bool: I1, np.float32: F32}
 #: From a type of fewer values to one of more; what meets takes the later one. 64-bit integers go to 64-bit floats.
 _ORDER = [I1, I64, F32, F64]
-_CHOSEN = {ast.Lt: "<", ast.LtE: "<=", ast.Gt: ">", ast.GtE: ">=", ast.Eq: "==", ast.NotEq: "!="}
+_CHOSEN: dict[type[ast.cmpop], str] = {
+    ast.Lt: "<",
+    ast.LtE: "<=",
+    ast.Gt: ">",
+    ast.GtE: ">=",
+    ast.Eq: "==",
+    ast.NotEq: "!=",
+}
 _BITS: dict[type, str] = {
     ast.BitAnd: "and_",
     ast.BitOr: "or_",
@@ -114,7 +121,7 @@ class _Body:
         args = iter(self.made.args)
         for name, k in self.function.params.items():
             self._keep(name, self._given(k, args))
-        self._block(self.tree.body)  # type: ignore[attr-defined]
+        self._block(self.tree.body)  # pyrefly: ignore[missing-attribute]
         if not self.b.block.is_terminated:
             if self.function.gives is None:
                 self.b.ret_void()
@@ -183,7 +190,7 @@ class _Body:
             raise self.refuse(target, "names and elements are assigned")
 
     def _keep(self, name: str, value: Value, node: ast.AST | None = None) -> None:
-        if isinstance(value, View | tuple):
+        if isinstance(value, (View, tuple)):
             self.views[name] = value
             return
         if name not in self.names:
@@ -276,7 +283,7 @@ class _Body:
 
     def number(self, node: ast.AST, value: Value) -> ir.Value:
         """A value that has to be one number."""
-        if isinstance(value, View | tuple):
+        if isinstance(value, (View, tuple)):
             raise self.refuse(node, "one number stands here")
         return value
 

@@ -212,7 +212,7 @@ def record(made: type[R]) -> type[R]:
             raise TypeError(f"{made.__name__}.{field}: a record holds floats and vectors")
         kinds[field] = BY_NAME[names[note]]
     whole = dataclass(frozen=True)(made)
-    whole.shade_type = record_of(made.__name__, tuple(kinds.items()))  # type: ignore[attr-defined]
+    whole.shade_type = record_of(made.__name__, tuple(kinds.items()))
     return whole
 
 
@@ -231,7 +231,7 @@ class Each(Protocol):
 class EachWhole(Each, Protocol):
     """As `Each`; of whole numbers it gives a whole number."""
 
-    @overload  # type: ignore[override]
+    @overload
     def __call__(self, first: int, *rest: int) -> int: ...
     @overload
     def __call__(self, first: float, *rest: float) -> float: ...

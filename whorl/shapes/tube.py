@@ -176,7 +176,7 @@ def _through(line: Rows, knots: list[int], radius: float, closed: bool) -> PathR
             for end, by in ((0, before), (len(knots) - 1, after))
         ]
         x, y, z = (float(v) for v in line[k])
-        out.append(Knot((x, y, z, radius), 0.0, *ways))  # type: ignore[arg-type]
+        out.append(Knot((x, y, z, radius), 0.0, *ways))  # pyrefly: ignore[bad-argument-type]
     return tuple(out)
 
 

@@ -69,7 +69,7 @@ class Sides:
         self.stage, self.phase = stage, phase
         # The same shape under other lamps is seen alike.
         self.standing = Stage(**{name: getattr(stage, name) for name in _STANDING})
-        self.moved = None
+        self.moved: Seen | None = None
         if plan.raised:
             rest = stage.mesh_of()
             self.moved = _through(stage.camera, moved(plan, rest, view, phase, threads), rest, width, height)

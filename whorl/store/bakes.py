@@ -159,7 +159,7 @@ class Bakes:
             except Exception as e:  # The thread outlives any one bake.
                 LOG.exception("bake %s", id)
                 words = f"the bake failed: {type(e).__name__}"
-                self._surely(lambda id=id, words=words: self._state(id, FAILED, words))  # type: ignore[misc]
+                self._surely(lambda id=id, words=words: self._state(id, FAILED, words))
 
     def _surely(self, what: Callable[[], T]) -> T | None:
         """Tries until the database takes it, and says meanwhile why it waits; None where the server ends before."""

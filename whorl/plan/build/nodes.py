@@ -69,7 +69,7 @@ class Nodes:
             if same < len(self.plan.nodes):
                 first = self.plan.nodes[same]
                 function, fixed, args, period = None, (), (FromNode(first, gives or VALUE),), first.period
-        node = Node(len(self.plan.nodes), place, gives, function, fixed, args, period)  # type: ignore[arg-type]
+        node = Node(len(self.plan.nodes), place, gives, function, fixed, args, period)  # pyrefly: ignore[bad-argument-type]
         self.plan.nodes.append(node)
         made_of = [a for a in args if not isinstance(a, FromUniform | FromPeriod | FromCamera | Literals)]
         if made_of and all(isinstance(a, FromNode) and a.node.index in self.stepped for a in made_of):

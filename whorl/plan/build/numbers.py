@@ -181,13 +181,13 @@ class Uniforms:
     def numbers(self, value: object, param: Param, place: str) -> Numbers:
         if param.type in LISTS:
             return self.points(value, param, place)
-        default: Numbers = tuple(param.default)  # type: ignore[arg-type]
+        default: Numbers = tuple(param.default)  # pyrefly: ignore[bad-assignment]
         if value is None or isinstance(value, MOTIONS):
             return default
         if isinstance(value, tuple) and value and isinstance(value[0], Stop | Point):
             self.fault(place, f"{param.name} takes numbers, not a list of stops or points")
             return default
-        if not isinstance(value, int | float | tuple):
+        if not isinstance(value, (int, float, tuple)):
             self.fault(place, f"{param.name} takes a number")
             return default
         count = 1 if isinstance(value, int | float) else len(value)
@@ -204,7 +204,7 @@ class Uniforms:
 
     def points(self, value: object, param: Param, place: str) -> Numbers:
         """The rows of a table: three components and, last, a place."""
-        rows: Sequence[Sequence[float]] = param.default  # type: ignore[assignment]
+        rows: Sequence[Sequence[float]] = param.default  # pyrefly: ignore[bad-assignment]
         wanted = Stop if param.type == "stops" else Point
         if isinstance(value, tuple) and value and isinstance(value[0], wanted):
             # They may be written in any order; the program walks along them.

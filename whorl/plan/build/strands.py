@@ -322,7 +322,7 @@ class Strands:
     def ranks(self, below: Node, over: str, at: str) -> Uniform:
         """The quantiles of what comes in, which are measured when they are first asked for."""
         param = Param("ranks", "How what comes in is spread over the shape.", PLAIN, type="table", moves=False)
-        track = Ranks(self.plan, below, self.effect.stage, self.effect.turn, over)  # type: ignore[arg-type]
+        track = Ranks(self.plan, below, self.effect.stage, self.effect.turn, over)  # pyrefly: ignore[bad-argument-type]
         uniform = Uniform(f"u{len(self.plan.uniforms)}", f"{at}/ranks", param, PLAIN, track)
         self.plan.uniforms.append(uniform)
         return uniform

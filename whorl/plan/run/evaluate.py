@@ -421,7 +421,7 @@ class _Tile:
             elif type(given) is list:
                 places += given
             else:
-                place, extent = pictured(given)  # type: ignore[arg-type]
+                place, extent = pictured(given)  # pyrefly: ignore[bad-argument-type]
                 places.append(place)
                 numbers += extent
         index = act.index

@@ -94,7 +94,7 @@ def on_mesh(mesh: Mesh, triangle: NDArray[np.intp], weights: Places, size: float
     }
 
 
-def _fours(rows: NDArray) -> NDArray:  # type: ignore[type-arg]
+def _fours(rows: NDArray) -> NDArray:  # pyrefly: ignore[implicit-any-type-argument]
     missing = -len(rows) % 4
     return np.concatenate([rows, np.repeat(rows[-1:], missing, axis=0)]) if missing else rows
 

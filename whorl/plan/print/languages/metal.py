@@ -1,5 +1,7 @@
 """The Metal shading language."""
 
+from typing import ClassVar
+
 from whorl.plan.print.languages.shell import Entry, Shell
 from whorl.shade.metal import METAL
 
@@ -9,7 +11,7 @@ class Metal(Shell):
 
     key, title, ending = "metal", "Metal", ".metal"
     dialect = METAL
-    three = (16, 16)
+    three: ClassVar[tuple[int, int]] = (16, 16)
 
     def head(self, entry: Entry) -> list[str]:
         return ["#include <metal_stdlib>", "using namespace metal;"]

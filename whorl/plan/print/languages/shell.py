@@ -3,6 +3,7 @@
 from abc import ABC, abstractmethod
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import ClassVar
 
 from whorl.shade.clike import Dialect
 from whorl.shade.types import IMAGE, VEC3, ShadeType
@@ -50,7 +51,7 @@ class Shell(ABC):
     comment = "//"
     dialect: Dialect
     #: How many bytes a vector of three takes where numbers lie one after another, and what it is aligned to.
-    three = (12, 16)
+    three: ClassVar[tuple[int, int]] = (12, 16)
 
     @abstractmethod
     def head(self, entry: Entry) -> list[str]:

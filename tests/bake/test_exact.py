@@ -15,12 +15,18 @@ LEVELS = ["x86-64-v2", "x86-64-v3", *(["x86-64-v4"] if WIDE else [])]
 X86 = exact.LEVEL.startswith("x86")
 
 
-def rendered(slug, out, level, *more):
+@pytest.fixture(scope="module")
+def kernels(tmp_path_factory):
+    """A folder of kernels that nobody has made yet, for all that is made exact: effects share many of them."""
+    return tmp_path_factory.mktemp("kernels")
+
+
+def rendered(slug, out, kernels, level, *more):
     """A frame, drawn by a process of its own; the bytes of its file."""
     env = {**os.environ, "WHORL_EXACT": level}
     # What is drawn as ever is compiled as ever, and may be there already.
     if level or more:
-        env["WHORL_CACHE"] = str(out.parent / "cache")
+        env["WHORL_CACHE"] = str(kernels)
     command = [
         sys.executable,
         "-m",
@@ -42,15 +48,16 @@ def rendered(slug, out, level, *more):
 
 @pytest.mark.skipif(not X86, reason="levels of x86")
 @pytest.mark.parametrize("slug", ["amber-prow", "rain-planks"])
-def test_levels_of_features_give_the_same_floats(slug, tmp_path):
-    made = {level: rendered(slug, tmp_path / f"{level}.exr", level) for level in LEVELS}
+def test_levels_of_features_give_the_same_floats(slug, tmp_path, kernels):
+    made = {level: rendered(slug, tmp_path / f"{level}.exr", kernels, level) for level in LEVELS}
     assert len(set(made.values())) == 1
     # Not made exact, they differ: there is something that exactness is paid for.
-    assert rendered(slug, tmp_path / "free.exr", "") not in made.values()
+    assert rendered(slug, tmp_path / "free.exr", kernels, "") not in made.values()
 
 
-def test_the_option_is_that(tmp_path):
-    assert rendered("fog-gate", tmp_path / "a.png", "", "--exact") == rendered("fog-gate", tmp_path / "b.png", "1")
+def test_the_option_is_that(tmp_path, kernels):
+    asked = rendered("fog-gate", tmp_path / "a.png", kernels, "", "--exact")
+    assert asked == rendered("fog-gate", tmp_path / "b.png", kernels, "1")
 
 
 def test_floats_are_free_only_where_nobody_asks(monkeypatch):

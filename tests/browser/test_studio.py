@@ -580,14 +580,33 @@ def test_a_bake_shows_its_progress_and_its_files_are_downloaded(page: Page, serv
     with page.expect_download() as waiting:
         job.get_by_role("link", name=re.compile("webm")).click()
     assert waiting.value.path().stat().st_size > 500
+    everything = job.get_by_role("link", name="zip")
+    expect(everything).to_have_text("all 25 files (zip)")
     with page.expect_download() as waiting:
-        job.get_by_role("link", name=re.compile("all 25 files")).click()
+        everything.click()
     import zipfile
 
     files = zipfile.ZipFile(waiting.value.path())
     frames = [n for n in files.namelist() if n.endswith(".png")]
     assert len(frames) == 12
     assert Image.open(io.BytesIO(files.read(frames[0]))).size == (80, 64)
+
+
+def test_which_frames_are_baked_is_asked_once_it_is_known_how_many_there_are(page: Page, server):
+    page.route("**/api/compile", lambda route: None)
+    page.goto(f"{server.address}/effect/fog-gate")
+    page.get_by_test_id("bake-button").click()
+    dialog = page.get_by_test_id("bake-dialog")
+    expect(dialog.get_by_role("group", name="frames", exact=True)).to_contain_text("getting ready")
+    expect(dialog.get_by_label("last frame")).to_have_count(0)
+    expect(dialog.get_by_test_id("start-bake")).to_be_disabled()
+    # What was held goes on.
+    page.unroute("**/api/compile")
+    last = dialog.get_by_label("last frame")
+    last.fill("12")
+    last.press("Enter")
+    expect(last).to_have_value("12")
+    expect(dialog.get_by_test_id("start-bake")).to_be_enabled()
 
 
 def test_a_bake_whose_end_the_list_tells_first_is_not_shown_as_running(page: Page, server):

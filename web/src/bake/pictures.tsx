@@ -29,7 +29,8 @@ type Props = { loop: Loop; options: Options; change: (some: Partial<Options>) =>
 export function Pictures({ loop, options, change }: Props) {
   const id = useEditor((s) => s.id);
   const saving = useEditor((s) => s.saving.state);
-  const frames = useEditor((s) => s.program?.frames ?? 1);
+  // Not known before the effect is read: a turn of any length would have what is typed meanwhile cut to it.
+  const frames = useEditor((s) => s.program?.frames);
   const fps = useEditor((s) => s.document.turn.fps);
   const faulty = useEditor((s) => s.problems.length > 0);
   const open = useEditor((s) => s.program?.findings.filter((f) => f.kind === "open loop").length ?? 0);
@@ -45,11 +46,7 @@ export function Pictures({ loop, options, change }: Props) {
   const [refused, setRefused] = useState("");
   const queries = useQueryClient();
   const { width, height, first, stills, videos, sheet, variants, transparent } = options;
-  const last = Math.min(options.last ?? frames, frames);
-  const [firsts, lasts] = [
-    [0, frames - 1],
-    [1, frames],
-  ];
+  const last = frames && Math.min(options.last ?? frames, frames);
   const jobs = useQuery({
     queryKey: ["bakes", id],
     queryFn: () => answered(client.GET("/api/bakes", { params: { query: { effect: id } } })),
@@ -101,30 +98,11 @@ export function Pictures({ loop, options, change }: Props) {
           />
         </Row>
         <Row label="frames">
-          <NumberControl
-            narrow
-            label="first frame"
-            whole
-            value={first}
-            soft={firsts}
-            hard={firsts}
-            onChange={(x) => change({ first: x })}
-          />
-          <Text color="mist">up to</Text>
-          <NumberControl
-            narrow
-            label="last frame"
-            whole
-            value={last}
-            soft={lasts}
-            hard={lasts}
-            onChange={(x) => change({ last: x })}
-          />
-          <Text color="mist">
-            {first === 0 && last === frames
-              ? `the whole turn, ${(frames / fps).toFixed(2)} s`
-              : `${Math.max(0, last - first)} frames`}
-          </Text>
+          {frames && last ? (
+            <Stretch frames={frames} first={first} last={last} fps={fps} change={change} />
+          ) : (
+            <Text color="mist">getting ready …</Text>
+          )}
         </Row>
         <Row label="backdrop">
           <Check checked={transparent} onChange={(on) => change({ transparent: on })}>
@@ -202,7 +180,7 @@ export function Pictures({ loop, options, change }: Props) {
         <Row label="sheet">
           <SheetRow sheet={sheet ?? null} onChange={(v) => change({ sheet: v })} />
         </Row>
-        {sheet && <Measures options={{ width, height, first, last, sheet }} frames={frames} />}
+        {sheet && frames && <Measures options={{ width, height, first, last, sheet }} frames={frames} />}
         <Row label="forms too">
           <Kinds
             kinds={forms()
@@ -271,7 +249,7 @@ export function Pictures({ loop, options, change }: Props) {
             size="sm"
             bg="glass"
             color="ink"
-            disabled={saving !== "saved" || faulty || nothing}
+            disabled={saving !== "saved" || faulty || nothing || !frames}
             onClick={() => void start()}
             data-testid="start-bake"
           >
@@ -279,7 +257,7 @@ export function Pictures({ loop, options, change }: Props) {
           </Button>
           {faulty && <Text color="coral">The effect has faults; mend them first.</Text>}
           {!faulty && nothing && <Text color="coral">Choose frames, a video, a sheet or another form.</Text>}
-          {!faulty && !nothing && saving === "saved" && <Estimate id={id} options={wanted} />}
+          {!faulty && !nothing && frames && saving === "saved" && <Estimate id={id} options={wanted} />}
           {!faulty && open > 0 && <Text color="coral">The loop does not close yet.</Text>}
           {refused && (
             <Text color="coral" role="alert">
@@ -335,6 +313,54 @@ function Estimate({ id, options }: { id: string; options: Options }) {
       {frames} frames, about {lasting(seconds)}
       {size > 0 && `, ${bytes(size)} of stills`}
     </Text>
+  );
+}
+
+/** Which frames of the turn are drawn. */
+function Stretch({
+  frames,
+  first,
+  last,
+  fps,
+  change,
+}: {
+  frames: number;
+  first: number;
+  last: number;
+  fps: number;
+  change: (some: Partial<Options>) => void;
+}) {
+  const [firsts, lasts] = [
+    [0, frames - 1],
+    [1, frames],
+  ];
+  return (
+    <>
+      <NumberControl
+        narrow
+        label="first frame"
+        whole
+        value={first}
+        soft={firsts}
+        hard={firsts}
+        onChange={(x) => change({ first: x })}
+      />
+      <Text color="mist">up to</Text>
+      <NumberControl
+        narrow
+        label="last frame"
+        whole
+        value={last}
+        soft={lasts}
+        hard={lasts}
+        onChange={(x) => change({ last: x })}
+      />
+      <Text color="mist">
+        {first === 0 && last === frames
+          ? `the whole turn, ${(frames / fps).toFixed(2)} s`
+          : `${Math.max(0, last - first)} frames`}
+      </Text>
+    </>
   );
 }
 

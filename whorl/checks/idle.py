@@ -7,7 +7,7 @@ from whorl.checks import shows
 from whorl.checks.finding import Finding, Mend
 from whorl.checks.flashes import motions
 from whorl.checks.looks import Looks, at
-from whorl.effect.document import HOLDS
+from whorl.effect.document import HOLDS, Lever
 from whorl.effect.places import references
 from whorl.effect.surface import Material
 from whorl.effect.value import MOTIONS, Levered
@@ -129,6 +129,16 @@ def _motions(looks: Looks) -> Iterator[Finding]:
             )
 
 
+def _elsewhere(lever: Lever) -> list[float]:
+    """Ends and an odd part of a number lever's way, what is farthest from where it stands first: that is soon told
+    apart. The ends of an angle are one."""
+    span, value = lever.most - lever.least, lever.value
+    ways = [x for x in (lever.least, lever.least + span * 0.37, lever.most) if x != value]
+    if not isinstance(value, float):
+        return ways
+    return sorted(ways, key=lambda x: abs(abs(x - value) - abs(span) / 2))
+
+
 def _levers(looks: Looks) -> Iterator[Finding]:
     effect = looks.effect
     off = {x.id for x in effect.levers if x.kind == "switch" and not x.on}
@@ -136,12 +146,8 @@ def _levers(looks: Looks) -> Iterator[Finding]:
         if lever.kind not in ("number", "switch") or lever.under in off:
             continue
         field = f"levers/{lever.id}/{HOLDS[lever.kind][0]}"
-        middle = lever.least + (lever.most - lever.least) * 0.37
-        # The ends of an angle are one, so they are the last that are held against one another.
-        ways = (False, True) if lever.kind == "switch" else (lever.least, middle, lever.most)
-        first, *others = ((field, way) for way in ways)
-        stood = looks.with_(first)
-        if stood is not None and all(_same(stood, looks.with_(way)) for way in others):
+        ways = (not lever.on,) if lever.kind == "switch" else _elsewhere(lever)
+        if all(_idle(looks, (field, way)) for way in ways):
             yield Finding(
                 kind="does nothing",
                 place=f"levers/{lever.id}",

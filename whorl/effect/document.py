@@ -49,7 +49,8 @@ class Turn(Model):
     @property
     def phases(self) -> list[float]:
         """Where each frame is."""
-        return [self.phase(f) for f in range(self.frames)]
+        steps = self.steps
+        return [f / steps for f in range(self.frames)]
 
 
 #: How far off a hit or a beacon may be, in units.

@@ -292,10 +292,26 @@ def way_to(effect: Effect, place: str) -> tuple[str | int, ...]:
 
 def stands(effect: Effect, place: str) -> Any:
     """What an effect has at the place of a number outside its strands. KeyError where there is no such number."""
-    found = _find(place.split("/"), Effect, effect)
-    if found is None or found.standing is None:
-        raise KeyError(place)
-    return getattr(found.standing, found.name)
+    way = _way_of_field(place)
+    if way is None:
+        found = _find(place.split("/"), Effect, effect)
+        if found is None or found.standing is None:
+            raise KeyError(place)
+        return getattr(found.standing, found.name)
+    here: Any = effect
+    for name in way:
+        if here is None:
+            raise KeyError(place)
+        here = getattr(here, name)
+    return here
+
+
+@lru_cache(maxsize=4096)
+def _way_of_field(place: str) -> tuple[str, ...] | None:
+    """The names that lead to a field, where they are the same in any document: no item of a list lies on the way."""
+    found = _find(place.split("/"), Effect, None)
+    way = found.way if found else ()
+    return way if way and all(isinstance(name, str) for name in way) else None  # pyrefly: ignore[bad-return]
 
 
 def changed(effect: Effect, place: str, value: Any) -> Effect:

@@ -127,7 +127,7 @@ class Baked:
             return False
         if isinstance(given, FromNode):
             work = Evaluation(self.plan, given.node)
-            return bool(work.moving) and any(s.moves for s in work.steps)
+            return any(s.moves for s in work.steps)
         return isinstance(given, FromUniform) and given.uniform.track is not None
 
     @cached_property

@@ -88,7 +88,7 @@ class Measured:
             made = Evaluation(self.plan, self.node)
             points = near(self.stage, [h.position for h in self.hits])
             count = len(self.hits)
-            still = not made.moving or not any(s.moves for s in made.steps)
+            still = not any(s.moves for s in made.steps)
             for f, phase in enumerate(phases):
                 if f and still:
                     out[f, :count, :3] = out[0, :count, :3]

@@ -52,9 +52,9 @@ class Uniforms:
 
     def number_at(self, place: str) -> Uniform:
         """The number that the document has at a place outside the strands."""
-        param = places.param_at(place)
+        value, param = places.stands(self.effect, place), places.param_at(place)
         assert param is not None
-        return self.number(places.stands(self.effect, place), param, place)
+        return self.number(value, param, place)
 
     def number(self, value: object, param: Param, place: str) -> Uniform:
         """A number of the document as the program reads it."""

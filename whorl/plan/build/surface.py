@@ -271,9 +271,10 @@ class Surface:
     def number(self, place: str) -> Arg:
         """A number of the surface, or what a strand gives in its place."""
         value, param = places.stands(self.effect, place), places.param_at(place)
-        if isinstance(value, Feed) and param is not None:
+        assert param is not None
+        if isinstance(value, Feed):
             return self.strands.fed(value, param, place)
-        return FromUniform(self.uniforms.number_at(place))
+        return FromUniform(self.uniforms.number(value, param, place))
 
     def build(self) -> None:
         """Adds the surface's nodes; the plan's picture is the last of them."""

@@ -3,6 +3,7 @@
 import time
 from collections.abc import Callable, Mapping
 from concurrent.futures import ThreadPoolExecutor
+from functools import cached_property
 
 import numpy as np
 
@@ -105,20 +106,18 @@ class Evaluation:
     def __init__(self, plan: Plan, node: Node, fused: bool = False) -> None:
         self.plan, self.node = plan, source(node)
         key = self.node.index, fused
-        if key not in plan.ready:
-            found = steps(plan, self.node, fused)
-            kept, moving = still(found)
-            plan.ready[key] = _Order(found), kept, _Order(moving), _Numbers(_uniforms(found))
-        self.all: _Order
-        self.still: list[Step]
-        self.moving: _Order
-        self.numbers: _Numbers
-        self.all, self.still, self.moving, self.numbers = plan.ready[key]
+        self.ready: _Ready = plan.ready[key] if key in plan.ready else _Ready(steps(plan, self.node, fused))
+        plan.ready[key] = self.ready
+
+    @property
+    def all(self) -> "_Order":
+        """All that make it, in order."""
+        return self.ready.all
 
     @property
     def steps(self) -> list[Step]:
         """All that make it, in order."""
-        return self.all.steps
+        return self.ready.all.steps
 
     def __call__(
         self,
@@ -142,12 +141,12 @@ class Evaluation:
         """
         total = len(next(iter(points.values()))[0])
         known = kept.results if kept and kept.complete else {}
-        todo = self.moving if known else self.all
+        todo = self.ready.moving if known else self.all
         making: Kept | None = None
         if kept and not kept.complete:
             making = Kept()
-            making.begin([s.node for s in self.still], total)
-        numbers = self.numbers.at(self.plan, phase, camera)
+            making.begin([s.node for s in self.ready.parted[0]], total)
+        numbers = self.ready.numbers.at(self.plan, phase, camera)
         periods = {p.name: p.at(phase) for p in todo.periods}
         whole = [np.empty(total, np.float32) for _ in range(self.node.size)]
         # As many as there are threads, so that none waits for another's last.
@@ -319,6 +318,23 @@ class _Order:
         """Whether all kernels are in memory; once they are, they stay there."""
         self._loaded = self._loaded or all(s.kernel.loaded for s in self.steps)
         return self._loaded
+
+
+class _Ready:
+    """What is known of a node before it is run; of what is drawn but once, nothing that only a film asks for."""
+
+    def __init__(self, found: list[Step]) -> None:
+        self.all, self.numbers = _Order(found), _Numbers(_uniforms(found))
+
+    @cached_property
+    def parted(self) -> tuple[list[Step], list[Step]]:
+        """Steps whose results may be kept from frame to frame, and those that run again then."""
+        return still(self.all.steps)
+
+    @cached_property
+    def moving(self) -> _Order:
+        """Those that run again."""
+        return _Order(self.parted[1])
 
 
 #: A row of TILE floats, and where it begins.

@@ -49,6 +49,13 @@ def pytest_collection(session: pytest.Session):
         os.close(turn)
 
 
+def pytest_ignore_collect(collection_path: Path) -> bool | None:
+    """What tests are helped by, where no example is written: to be read for examples it would be run."""
+    if collection_path.suffix != ".py" or collection_path.name.startswith("test_"):
+        return None
+    return ">>>" not in collection_path.read_text(encoding="utf-8") or None
+
+
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     items.sort(key=lambda item: not _core(item))
 

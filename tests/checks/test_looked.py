@@ -201,6 +201,18 @@ def test_a_dot_that_few_pixels_miss_does_something():
     assert not seen_in(looks, "does nothing")
 
 
+@pytest.mark.parametrize("value", [0.0, 0.2, 0.37, 0.5, 1.0])
+def test_a_lever_does_something_or_nothing_wherever_it_stands(value):
+    """One turns a pattern once round, so its ends are one; one leads from a number to itself; one moves nothing."""
+    levers = [{"id": id, "name": id, "kind": "number", "value": value} for id in ("turn", "same", "spare")]
+    turned = bead("rotate", angle={"lever": "turn", "low": 0.0, "high": 360.0})
+    waves = bead("waves", count={"lever": "same", "low": 4.0, "high": 4.0})
+    surface = {"channels": {"emission": [{"strand": "lines"}]}}
+    effect = read(data(strand("lines", bead("uv"), turned, waves), levers=levers, surface=surface))
+    told = {f.place for f in idle.look(Looks(build(effect))) if f.place.startswith("levers/")}
+    assert told == {"levers/same", "levers/spare"}
+
+
 @pytest.mark.parametrize(("steps", "told"), [(24, True), (36, True), (160, False)])
 def test_a_slope_of_known_steepness_bands(steps, told):
     """So many steps of eight bits over 512 pixels: less than one in twelve pixels is 42."""

@@ -101,7 +101,7 @@ export function Pictures({ loop, options, change }: Props) {
           {frames && last ? (
             <Stretch frames={frames} first={first} last={last} fps={fps} change={change} />
           ) : (
-            <Text color="mist">getting ready …</Text>
+            <Text color="mist">{faulty ? "not known before its faults are mended" : "getting ready …"}</Text>
           )}
         </Row>
         <Row label="backdrop">

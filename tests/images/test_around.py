@@ -27,6 +27,11 @@ def panorama_of(light) -> Decoded:
     return Decoded(raw, "colour", False)
 
 
+#: Asked for again and again, of the same sizes.
+each_way = cache(ways)
+
+
+@cache
 def smooth(high=256, wide=512) -> np.ndarray:
     """Light that changes slowly: a polynomial of the direction."""
     x, y, z = np.moveaxis(ways(high, wide), -1, 0)
@@ -77,7 +82,7 @@ def test_a_sun_of_one_texel_is_where_it_should_be(row, column, turn):
 
 def integral(light, normal, weigh):
     """Over all of the sphere, by texels."""
-    d = ways(*light.shape[:2])
+    d = each_way(*light.shape[:2])
     solid = np.cos((0.5 - (np.arange(light.shape[0]) + 0.5) / light.shape[0]) * np.pi)[:, None]
     weights = weigh(d @ normal) * solid
     return (light * weights[..., None]).sum(axis=(0, 1)) / weights.sum()

@@ -595,6 +595,8 @@ def test_a_bake_shows_its_progress_and_its_files_are_downloaded(page: Page, serv
 def test_which_frames_are_baked_is_asked_once_it_is_known_how_many_there_are(page: Page, server):
     page.route("**/api/compile", lambda route: None)
     page.goto(f"{server.address}/effect/fog-gate")
+    # Nothing has been checked yet, either.
+    expect(page.get_by_test_id("checks-button")).to_have_text("Checks …")
     page.get_by_test_id("bake-button").click()
     dialog = page.get_by_test_id("bake-dialog")
     expect(dialog.get_by_role("group", name="frames", exact=True)).to_contain_text("getting ready")
@@ -607,6 +609,7 @@ def test_which_frames_are_baked_is_asked_once_it_is_known_how_many_there_are(pag
     last.press("Enter")
     expect(last).to_have_value("12")
     expect(dialog.get_by_test_id("start-bake")).to_be_enabled()
+    expect(page.get_by_test_id("checks-button")).not_to_have_text("Checks …")
 
 
 def test_a_bake_whose_end_the_list_tells_first_is_not_shown_as_running(page: Page, server):

@@ -20,6 +20,7 @@ export function Header({ onBake, onKeys, onHistory }: Props) {
   const past = useStore(useEditor.temporal, (s) => s.pastStates.length);
   const future = useStore(useEditor.temporal, (s) => s.futureStates.length);
   const wrong = useEditor((s) => s.problems.length) + useFindings().length;
+  const checked = useEditor((s) => s.program !== null);
   return (
     <TopBar>
       <Button size="sm" variant="plain" px="0" color="mist" onClick={() => go("/")}>
@@ -82,7 +83,7 @@ export function Header({ onBake, onKeys, onHistory }: Props) {
         onClick={() => showTab("checks")}
         data-testid="checks-button"
       >
-        Checks {wrong || "✓"}
+        Checks {wrong || (checked ? "✓" : "…")}
       </Button>
       <Button size="sm" rounded="full" bg="glass" color="ink" onClick={onBake} data-testid="bake-button">
         Hand over

@@ -152,7 +152,9 @@ def test_the_shelf_plays_every_effect_where_motion_is_wanted(page: Page, server)
         assert time.monotonic() < deadline
         first = look()
         time.sleep(0.6)
-    assert page.evaluate(FRAMES, 1000) <= 5
+    # The other cards come to their one moment when the driver has their programs; then nothing is drawn any more.
+    while (frames := page.evaluate(FRAMES, 1000)) > 5:
+        assert time.monotonic() < deadline, f"{frames} frames in a second"
 
 
 #: How many frames a page makes in so many milliseconds.

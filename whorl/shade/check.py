@@ -35,7 +35,8 @@ from whorl.shade.types import BOOL, BY_NAME, F32, I32, IMAGE, U32, VEC4, ShadeTy
 _ARITHMETIC = {ast.Add: "+", ast.Sub: "-", ast.Mult: "*", ast.Div: "/"}
 _INTEGER = {ast.FloorDiv: "//", ast.Mod: "%"}
 _BITS = {ast.BitAnd: "&", ast.BitOr: "|", ast.BitXor: "^", ast.LShift: "<<", ast.RShift: ">>"}
-_COMPARE: dict[type[ast.cmpop], str] = {
+#: Comparisons as they are written, of shade functions and of loop functions.
+COMPARE: dict[type[ast.cmpop], str] = {
     ast.Lt: "<",
     ast.LtE: "<=",
     ast.Gt: ">",
@@ -249,11 +250,11 @@ class Checker:
                 for part in parts[1:]:
                     whole = Binary(BOOL, word, whole, part)
                 return whole
-            case ast.Compare(left=left, ops=[op], comparators=[right]) if type(op) in _COMPARE:
+            case ast.Compare(left=left, ops=[op], comparators=[right]) if type(op) in COMPARE:
                 a, b = self.level(self.expr(left, known), self.expr(right, known))
                 if a.type != b.type or a.type.size != 1:
                     self.fail(node, f"a {a.type} is not compared with a {b.type}")
-                return Binary(BOOL, _COMPARE[type(op)], a, b)
+                return Binary(BOOL, COMPARE[type(op)], a, b)
             case ast.IfExp(test=test, body=body, orelse=orelse):
                 condition = self.as_type(self.expr(test, known), BOOL, node)
                 a, b = self.level(self.expr(body, known), self.expr(orelse, known))

@@ -11,6 +11,7 @@ import numpy as np
 from llvmlite import ir
 
 from whorl.shade import loops
+from whorl.shade.check import COMPARE
 from whorl.shade.errors import ShadeError
 from whorl.shade.loops import Kind, Loops, Rows
 
@@ -19,14 +20,6 @@ F32, F64 = ir.FloatType(), ir.DoubleType()
 _TYPES: dict[Any, ir.Type] = {int: I64, float: F64, bool: I1, np.float32: F32}
 #: From a type of fewer values to one of more; what meets takes the later one. 64-bit integers go to 64-bit floats.
 _ORDER = [I1, I64, F32, F64]
-_CHOSEN: dict[type[ast.cmpop], str] = {
-    ast.Lt: "<",
-    ast.LtE: "<=",
-    ast.Gt: ">",
-    ast.GtE: ">=",
-    ast.Eq: "==",
-    ast.NotEq: "!=",
-}
 _BITS: dict[type, str] = {
     ast.BitAnd: "and_",
     ast.BitOr: "or_",
@@ -469,10 +462,10 @@ class _Body:
         values = [self.one(n) for n in (node.left, *node.comparators)]
         made: ir.Value | None = None
         for op, left, right in zip(node.ops, values, values[1:], strict=False):
-            if type(op) not in _CHOSEN:
+            if type(op) not in COMPARE:
                 raise self.refuse(node, f"loop functions have no {type(op).__name__}")
             a, b = self._meeting(node, left, right)
-            part = self._compared(_CHOSEN[type(op)], a, b)
+            part = self._compared(COMPARE[type(op)], a, b)
             made = part if made is None else self.b.and_(made, part)
         assert made is not None
         return made

@@ -110,11 +110,6 @@ class Evaluation:
         plan.ready[key] = self.ready
 
     @property
-    def all(self) -> "_Order":
-        """All that make it, in order."""
-        return self.ready.all
-
-    @property
     def steps(self) -> list[Step]:
         """All that make it, in order."""
         return self.ready.all.steps
@@ -141,7 +136,7 @@ class Evaluation:
         """
         total = len(next(iter(points.values()))[0])
         known = kept.results if kept and kept.complete else {}
-        todo = self.ready.moving if known else self.all
+        todo = self.ready.moving if known else self.ready.all
         making: Kept | None = None
         if kept and not kept.complete:
             making = Kept()
@@ -202,7 +197,7 @@ def _uniforms(order: list[Step]) -> list[Uniform]:
 
 def expected(plan: Plan, *nodes: Node | None) -> None:
     """Says that some nodes are going to be worked out, in this order, so that a second process can help compiling."""
-    orders = [Evaluation(plan, n).all for n in nodes if n]
+    orders = [Evaluation(plan, n).ready.all for n in nodes if n]
     helped(s.kernel for order in orders if not order.loaded for s in order.steps)
 
 

@@ -171,8 +171,6 @@ def light(node: Node) -> bool:
 
 
 def _step(node: Node, inside: set[int], varies: set[int]) -> Step:
-    if not inside:
-        return _alone(node, varies)
     links: list[Link] = []
     args: list[Arg] = []
     made: dict[int, int] = {}
@@ -193,25 +191,11 @@ def _step(node: Node, inside: set[int], varies: set[int]) -> Step:
                 at = len(links) - 1
             inputs.append(at)
         args.extend(own)
-        links.append(_link(n, tuple(inputs)))
+        assert n.function is not None
+        links.append(Link(n.function, n.fixed, None if n.gives is None else LIMIT, tuple(inputs)))
         made[n.index] = len(links) - 1
         return made[n.index]
 
     emit(node)
-    return Step(node, tuple(links), tuple(args), tuple(_differs(a, varies) for a in args))
-
-
-def _alone(node: Node, varies: set[int]) -> Step:
-    """One node by itself."""
-    link = _link(node, (None,) * len(node.args))
-    return Step(node, (link,), node.args, tuple([_differs(a, varies) for a in node.args]))
-
-
-def _link(node: Node, inputs: tuple[int | None, ...]) -> Link:
-    assert node.function is not None
-    return Link(node.function, node.fixed, None if node.gives is None else LIMIT, inputs)
-
-
-def _differs(arg: Arg, varies: set[int]) -> bool:
-    """Whether an argument differs from sample to sample."""
-    return isinstance(arg, FromPoint) or any(source(n).index in varies for n in nodes_of(arg))
+    varying = [isinstance(a, FromPoint) or any(source(n).index in varies for n in nodes_of(a)) for a in args]
+    return Step(node, tuple(links), tuple(args), tuple(varying))

@@ -330,31 +330,22 @@ function Stretch({
   fps: number;
   change: (some: Partial<Options>) => void;
 }) {
-  const [firsts, lasts] = [
-    [0, frames - 1],
-    [1, frames],
-  ];
+  const end = (name: "first" | "last", value: number, within: [number, number]) => (
+    <NumberControl
+      narrow
+      label={`${name} frame`}
+      whole
+      value={value}
+      soft={within}
+      hard={within}
+      onChange={(x) => change({ [name]: x })}
+    />
+  );
   return (
     <>
-      <NumberControl
-        narrow
-        label="first frame"
-        whole
-        value={first}
-        soft={firsts}
-        hard={firsts}
-        onChange={(x) => change({ first: x })}
-      />
+      {end("first", first, [0, frames - 1])}
       <Text color="mist">up to</Text>
-      <NumberControl
-        narrow
-        label="last frame"
-        whole
-        value={last}
-        soft={lasts}
-        hard={lasts}
-        onChange={(x) => change({ last: x })}
-      />
+      {end("last", last, [1, frames])}
       <Text color="mist">
         {first === 0 && last === frames
           ? `the whole turn, ${(frames / fps).toFixed(2)} s`
